@@ -1,0 +1,120 @@
+// Package bench simulates the instruments and the demo studies: it writes real open files and knows the truth it
+// simulated.
+package bench
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"time"
+
+	"yugen/core/batch"
+	"yugen/core/signal"
+	"yugen/formats"
+	"yugen/formats/andi"
+)
+
+// Shape is the exponentially modified Gaussian that a compound elutes as: its maximum is close to RetentionMin.
+//
+// Source: Foley & Dorsey, Anal. Chem. 55 (1983) 730; computed in the overflow-safe form of Delley, Anal. Chem. 57 (1985) 388.
+type Shape struct {
+	RetentionMin, SigmaMin, TauMin float64
+}
+
+// at is the shape of unit area at a time (min), per minute.
+func (s Shape) at(tMin float64) float64 {
+	mu := s.RetentionMin - 0.72*s.TauMin
+	d := tMin - mu
+	if d < -9*s.SigmaMin || d > 9*s.SigmaMin+25*s.TauMin {
+		return 0
+	}
+	z := (s.SigmaMin/s.TauMin - d/s.SigmaMin) / math.Sqrt2
+	if z < 0 {
+		r := s.SigmaMin / s.TauMin
+		return math.Exp(r*r/2-d/s.TauMin) * math.Erfc(z) / (2 * s.TauMin)
+	}
+	gauss := math.Exp(-d * d / (2 * s.SigmaMin * s.SigmaMin))
+	return gauss / (2 * s.TauMin) * scaledErfc(z)
+}
+
+// scaledErfc is exp(z²) erfc(z) for z of at least 0, which neither overflows nor cancels.
+func scaledErfc(z float64) float64 {
+	if z < 20 {
+		return math.Exp(z*z) * math.Erfc(z)
+	}
+	return 1 / (z * math.Sqrt(math.Pi)) * (1 - 1/(2*z*z))
+}
+
+// Component is one peak of an injection with its true area in signal · s.
+type Component struct {
+	Compound string // empty for what the method does not know
+	Shape
+	AreaS float64
+}
+
+// File is a simulated injection as its instrument leaves it.
+type File struct {
+	Name string
+	Data []byte
+}
+
+// Truth is what the simulation put into one injection.
+type Truth struct {
+	File       string             `json:"file"`
+	Contents   map[string]float64 `json:"contents"`   // in what was injected, mg/L, by compound id
+	Components []Component        `json:"components"` // with their true areas
+}
+
+// Study is a simulated batch: its files, the run list that belongs to them, a method, and the truth.
+type Study struct {
+	Name, Batch string
+	Files       []File
+	RunList     []batch.Entry // in the order of Files; ids are empty
+	Method      batch.Method
+	Truth       []Truth
+	// SampleContents are the true amounts in the samples, mg/g, by sample name and compound id.
+	SampleContents map[string]map[string]float64
+}
+
+const (
+	runMin     = 18.0
+	samplingHz = 10.0
+)
+
+// detector turns components into the signal of a UV detector: a solvent front, a drifting baseline, correlated noise,
+// and the step back at the end of the gradient.
+func detector(components []Component, rng *rand.Rand) []float64 {
+	n := int(runMin*60*samplingHz) + 1
+	y := make([]float64, n)
+	slow := 0.0
+	for i := range y {
+		t := float64(i) / samplingHz / 60
+		v := 0.9 + 0.16*math.Sin(t/2.3) + 1.9/(1+math.Exp(-(t-11.5)/1.9)) - 1.4/(1+math.Exp(-(t-16.3)/0.22))
+		v += 9*math.Exp(-math.Pow((t-1.52)/0.035, 2)/2) - 3.2*math.Exp(-math.Pow((t-1.40)/0.03, 2)/2)
+		for _, c := range components {
+			v += c.AreaS / 60 * c.at(t)
+		}
+		slow = 0.94*slow + 0.06*rng.NormFloat64()
+		y[i] = v + 0.03*rng.NormFloat64() + 0.05*slow
+	}
+	return y
+}
+
+// write encodes a signal as an ANDI file.
+func write(name string, y []float64, h formats.Header) (File, error) {
+	trace, err := signal.NewUniform(0, 1/samplingHz, y)
+	if err != nil {
+		return File{}, err
+	}
+	trace.Name, trace.Unit = "UV 278 nm", "mAU"
+	data, err := andi.Write(trace, h)
+	if err != nil {
+		return File{}, fmt.Errorf("bench: %s: %w", name, err)
+	}
+	return File{name, data}, nil
+}
+
+func ptr[T any](v T) *T { return &v }
+
+// firstInjection is when the demo's batch began.
+var firstInjection = time.Date(2026, time.April, 4, 9, 12, 0, 0, time.UTC)

@@ -1,0 +1,164 @@
+// Package amounts holds quantities with real units, what a lab makes of a concentration by dilution, volume and sample
+// amount, and the statistics of replicates.
+package amounts
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"strings"
+)
+
+// Unit is a unit of mass, volume, amount of substance, or a product of powers of them.
+type Unit struct {
+	Symbol string
+	scale  float64 // to g, L, mol
+	dims   dims
+	// share tells mass per mass from volume per volume and plain numbers, which all have no dimension.
+	share string
+}
+
+type dims struct{ mass, volume, substance int }
+
+var simple = map[string]Unit{
+	"kg": {"kg", 1e3, dims{mass: 1}, ""}, "g": {"g", 1, dims{mass: 1}, ""}, "mg": {"mg", 1e-3, dims{mass: 1}, ""},
+	"µg": {"µg", 1e-6, dims{mass: 1}, ""}, "ng": {"ng", 1e-9, dims{mass: 1}, ""}, "pg": {"pg", 1e-12, dims{mass: 1}, ""},
+	"L": {"L", 1, dims{volume: 1}, ""}, "mL": {"mL", 1e-3, dims{volume: 1}, ""}, "µL": {"µL", 1e-6, dims{volume: 1}, ""},
+	"mol": {"mol", 1, dims{substance: 1}, ""}, "mmol": {"mmol", 1e-3, dims{substance: 1}, ""},
+	"µmol": {"µmol", 1e-6, dims{substance: 1}, ""}, "nmol": {"nmol", 1e-9, dims{substance: 1}, ""},
+	"1": {"1", 1, dims{}, ""},
+	// Parts of a whole mean nothing until the whole is said.
+	"% (m/m)": {"% (m/m)", 1e-2, dims{}, "m/m"}, "ppm (m/m)": {"ppm (m/m)", 1e-6, dims{}, "m/m"}, "ppb (m/m)": {"ppb (m/m)", 1e-9, dims{}, "m/m"},
+	"% (m/v)": {"% (m/v)", 10, dims{mass: 1, volume: -1}, ""},
+}
+
+// ParseUnit reads a symbol such as mg, mL, mg/L, µg/g or "% (m/m)". Bare percent, ppm and ppb are refused, since they do not say
+// of what.
+func ParseUnit(symbol string) (Unit, error) {
+	s := strings.TrimSpace(strings.ReplaceAll(symbol, "μ", "µ")) // the Greek letter stands for the micro sign
+	if u, ok := simple[s]; ok {
+		return u, nil
+	}
+	switch s {
+	case "%", "ppm", "ppb":
+		return Unit{}, fmt.Errorf("amounts: %q does not say of what; write %s (m/m) for mass in mass", s, s)
+	}
+	top, bottom, ratio := strings.Cut(s, "/")
+	a, okA := simple[strings.TrimSpace(top)]
+	b, okB := simple[strings.TrimSpace(bottom)]
+	if !ratio || !okA || !okB || strings.Contains(top+bottom, "(") {
+		return Unit{}, fmt.Errorf("amounts: the unit %q is unknown; write for example mg/L, µg/mL, mg/g or mmol/L", symbol)
+	}
+	u := Unit{s, a.scale / b.scale, a.dims.minus(b.dims), ""}
+	if u.dims == (dims{}) {
+		switch {
+		case a.dims.mass != 0:
+			u.share = "m/m"
+		case a.dims.volume != 0:
+			u.share = "v/v"
+		}
+	}
+	return u, nil
+}
+
+func (d dims) plus(e dims) dims {
+	return dims{d.mass + e.mass, d.volume + e.volume, d.substance + e.substance}
+}
+func (d dims) minus(e dims) dims {
+	return dims{d.mass - e.mass, d.volume - e.volume, d.substance - e.substance}
+}
+
+// Quantity is a value with its unit.
+type Quantity struct {
+	Value float64
+	Unit  Unit
+}
+
+// ErrUnlike is what adding or converting between unlike units gives.
+var ErrUnlike = errors.New("unlike units")
+
+// In converts to another unit of the same kind.
+func (q Quantity) In(u Unit) (Quantity, error) {
+	if q.Unit.dims != u.dims || (q.Unit.share != "" && u.share != "" && q.Unit.share != u.share) {
+		return Quantity{}, fmt.Errorf("amounts: %s cannot be turned into %s: %w", q.Unit.Symbol, u.Symbol, ErrUnlike)
+	}
+	return Quantity{q.Value * q.Unit.scale / u.scale, u}, nil
+}
+
+// Plus adds in the unit of q.
+func (q Quantity) Plus(r Quantity) (Quantity, error) {
+	if q.Unit.dims == (dims{}) && q.Unit.share != r.Unit.share {
+		return Quantity{}, fmt.Errorf("amounts: %s and %s cannot be added: %w", q.Unit.Symbol, r.Unit.Symbol, ErrUnlike)
+	}
+	s, err := r.In(q.Unit)
+	if err != nil {
+		return Quantity{}, fmt.Errorf("amounts: %s and %s cannot be added: %w", q.Unit.Symbol, r.Unit.Symbol, ErrUnlike)
+	}
+	return Quantity{q.Value + s.Value, q.Unit}, nil
+}
+
+// Times and Over multiply and divide, units with them.
+func (q Quantity) Times(r Quantity) Quantity {
+	return Quantity{q.Value * r.Value, Unit{q.Unit.Symbol + "·" + r.Unit.Symbol, q.Unit.scale * r.Unit.scale, q.Unit.dims.plus(r.Unit.dims), ""}}
+}
+
+// Over divides q by r.
+func (q Quantity) Over(r Quantity) Quantity {
+	return Quantity{q.Value / r.Value, Unit{q.Unit.Symbol + "/(" + r.Unit.Symbol + ")", q.Unit.scale / r.Unit.scale, q.Unit.dims.minus(r.Unit.dims), ""}}
+}
+
+// Preparation is how a sample became what was injected.
+type Preparation struct {
+	Dilution float64  // 1 for none
+	Volume   Quantity // of the extract
+	Sample   Quantity // taken
+	Factor   float64  // the lab's own; 1 for none
+}
+
+// Content is the amount in the sample as taken: concentration · dilution · volume / sample · factor, in the given unit.
+func (p Preparation) Content(concentration Quantity, in Unit) (Quantity, error) {
+	if !(p.Dilution > 0) || !(p.Factor > 0) {
+		return Quantity{}, fmt.Errorf("amounts: dilution %g and factor %g must both be above 0", p.Dilution, p.Factor)
+	}
+	if !(p.Sample.Value > 0) || !(p.Volume.Value > 0) {
+		return Quantity{}, fmt.Errorf("amounts: sample amount %g and volume %g must both be above 0", p.Sample.Value, p.Volume.Value)
+	}
+	q := concentration.Times(p.Volume).Over(p.Sample)
+	q.Value *= p.Dilution * p.Factor
+	return q.In(in)
+}
+
+// Statistics of replicates. What needs two values is nil with fewer.
+type Statistics struct {
+	N    int      `json:"n"`
+	Mean *float64 `json:"mean"`
+	SD   *float64 `json:"sd"`
+	RSD  *float64 `json:"rsd_percent"`
+}
+
+// Summarise gives mean, standard deviation (n - 1) and relative standard deviation (%).
+func Summarise(values []float64) Statistics {
+	s := Statistics{N: len(values)}
+	if s.N == 0 {
+		return s
+	}
+	mean := 0.0
+	for _, v := range values {
+		mean += v / float64(s.N)
+	}
+	s.Mean = &mean
+	if s.N < 2 {
+		return s
+	}
+	ss := 0.0
+	for _, v := range values {
+		ss += (v - mean) * (v - mean)
+	}
+	sd := math.Sqrt(ss / float64(s.N-1))
+	s.SD = &sd
+	if mean != 0 {
+		rsd := 100 * sd / math.Abs(mean)
+		s.RSD = &rsd
+	}
+	return s
+}

@@ -1,0 +1,236 @@
+// Package batch is the whole way from raw traces to results: integrate, name, calibrate, quantify, check. It is a pure
+// function of traces, method and edits.
+package batch
+
+import (
+	"context"
+	"fmt"
+	"runtime"
+	"sync"
+
+	"yugen/core/amounts"
+	"yugen/core/checks"
+	"yugen/core/compounds"
+	"yugen/core/curves"
+	"yugen/core/peaks"
+	"yugen/core/signal"
+)
+
+// Role says what an injection is for.
+type Role string
+
+// The roles; an injection that nobody has placed yet has none.
+const (
+	NoRole      Role = ""
+	Blank       Role = "blank"
+	Standard    Role = "standard"
+	Check       Role = "check"
+	Sample      Role = "sample"
+	Suitability Role = "suitability"
+)
+
+// Roles lists them in the order in which they are offered.
+var Roles = []Role{Blank, Standard, Check, Sample, Suitability}
+
+// Entry is one line of the run list.
+type Entry struct {
+	ID       string   `json:"id"`
+	Name     string   `json:"name"`
+	Role     Role     `json:"role"`
+	Level    *float64 `json:"level"` // nominal content of a standard or check, in the unit of the levels
+	Vial     string   `json:"vial"`
+	Dilution float64  `json:"dilution"`
+	Volume   *float64 `json:"volume"` // of the extract, in the method's unit
+	Sample   *float64 `json:"sample"` // taken, in the method's unit
+	Factor   float64  `json:"factor"`
+}
+
+// Injection is what processing needs of one injection.
+type Injection struct {
+	Entry
+	Trace     signal.Trace
+	TraceHash string // of the raw file and the trace's name in it
+	Edits     []peaks.Edit
+}
+
+// Result is a processed batch.
+type Result struct {
+	Injections []Injected      `json:"injections"`
+	Curves     []Curve         `json:"curves"`
+	Samples    []SampleRow     `json:"samples"`
+	Checks     []CheckRow      `json:"checks"`
+	Notices    []checks.Notice `json:"notices"`
+}
+
+// Injected is a processed injection.
+type Injected struct {
+	ID       string             `json:"id"`
+	NoiseSD  float64            `json:"noise_sd"`
+	WidthMin float64            `json:"width_min"`
+	Peaks    []NamedPeak        `json:"peaks"`
+	Readings map[string]Reading `json:"readings"` // by compound id
+	// InternalStandard is the deviation of its response from the mean over the batch, in percent.
+	InternalStandard *float64     `json:"internal_standard_percent"`
+	Unmatched        []peaks.Edit `json:"unmatched_edits,omitempty"`
+}
+
+// NamedPeak is a peak with the compound it is, if any.
+type NamedPeak struct {
+	peaks.Peak
+	CompoundID string `json:"compound_id"`
+}
+
+// Reading is what one compound gives in one injection. Concentration is in the unit of the levels, amount in the
+// unit that is reported; what cannot be had is nil and Problem says why.
+type Reading struct {
+	PeakNumber      *int     `json:"peak_number"`
+	Response        *float64 `json:"response"` // area or height, over the internal standard's where there is one
+	Concentration   *float64 `json:"concentration"`
+	ConcentrationSE *float64 `json:"concentration_se"`
+	Amount          *float64 `json:"amount"`
+	AmountSE        *float64 `json:"amount_se"`
+	Recovery        *float64 `json:"recovery_percent"`
+	Flags           []Flag   `json:"flags"`
+	Problem         string   `json:"problem,omitempty"`
+}
+
+// Flag is a fact about a reading.
+type Flag string
+
+// The flags.
+const (
+	AboveRange     Flag = "above_range"
+	BelowRange     Flag = "below_loq"
+	NotFound       Flag = "not_found"
+	CheckDrift     Flag = "check_drift"
+	NoSampleAmount Flag = "no_sample_amount"
+)
+
+// Curve is the calibration of one compound.
+type Curve struct {
+	CompoundID string       `json:"compound_id"`
+	Points     []CurvePoint `json:"points"`
+	Fit        *curves.Fit  `json:"fit"`
+	Problem    string       `json:"problem,omitempty"`
+	Verdict    Verdict      `json:"verdict"`
+	LOD        *float64     `json:"lod"` // 3.3 times the standard error of the intercept over the slope
+	LOQ        *float64     `json:"loq"` // the lowest level in use
+}
+
+// CurvePoint is one standard of a curve; the fit's points stand in the same order.
+type CurvePoint struct {
+	InjectionID string  `json:"injection_id"`
+	Level       float64 `json:"level"`
+	Response    float64 `json:"response"`
+	InRange     bool    `json:"in_range"`
+	LeftOut     bool    `json:"left_out"`
+	Reason      string  `json:"reason,omitempty"`
+}
+
+// Verdict is a sentence on a curve: what holds, and what does not.
+type Verdict struct {
+	Good    string   `json:"good"`
+	Doubt   string   `json:"doubt,omitempty"`
+	Largest *float64 `json:"largest_deviation_percent"`
+}
+
+// SampleRow is one sample with its replicates.
+type SampleRow struct {
+	Name         string                 `json:"name"`
+	InjectionIDs []string               `json:"injection_ids"`
+	Values       map[string]SampleValue `json:"values"` // by compound id
+}
+
+// SampleValue is the mean of a sample's replicates for one compound, in the reported unit.
+type SampleValue struct {
+	amounts.Statistics
+	Concentration amounts.Statistics `json:"concentration"`
+	Flags         []Flag             `json:"flags"`
+}
+
+// CheckRow is one check injection's recovery of one compound.
+type CheckRow struct {
+	InjectionID string  `json:"injection_id"`
+	CompoundID  string  `json:"compound_id"`
+	Recovery    float64 `json:"recovery_percent"`
+	Outside     bool    `json:"outside"`
+}
+
+// Process runs the whole pipeline. The same inputs give the same result, whatever the cache holds; integration, the one
+// slow stage, is taken from the cache where its inputs are known. The context cancels between injections.
+func Process(ctx context.Context, injections []Injection, m Method, cache *Cache) (Result, error) {
+	if err := m.Validate(); err != nil {
+		return Result{}, err
+	}
+	integrated, err := integrate(ctx, injections, m.Peaks, cache)
+	if err != nil {
+		return Result{}, err
+	}
+	p := process{method: m, injections: injections, result: Result{Injections: make([]Injected, len(injections))}}
+	for i, r := range integrated {
+		p.result.Injections[i] = named(injections[i].ID, r, m.Compounds)
+	}
+	p.calibrate()
+	p.quantify()
+	p.judge()
+	return p.result, nil
+}
+
+// process is one run of the pipeline.
+type process struct {
+	method     Method
+	injections []Injection
+	result     Result
+}
+
+func named(id string, r peaks.Result, list []compounds.Compound) Injected {
+	out := Injected{ID: id, NoiseSD: r.NoiseSD, WidthMin: r.WidthMin, Unmatched: r.Unmatched, Peaks: make([]NamedPeak, len(r.Peaks)), Readings: map[string]Reading{}}
+	for i, p := range r.Peaks {
+		out.Peaks[i].Peak = p
+	}
+	for compound, peak := range compounds.Name(r.Peaks, list) {
+		out.Peaks[peak].CompoundID = compound
+	}
+	return out
+}
+
+// peak is the peak of a compound, or nil.
+func (in *Injected) peak(compoundID string) *NamedPeak {
+	for i := range in.Peaks {
+		if in.Peaks[i].CompoundID == compoundID {
+			return &in.Peaks[i]
+		}
+	}
+	return nil
+}
+
+func integrate(ctx context.Context, injections []Injection, s peaks.Settings, cache *Cache) ([]peaks.Result, error) {
+	results, errs := make([]peaks.Result, len(injections)), make([]error, len(injections))
+	next := make(chan int)
+	var workers sync.WaitGroup
+	for range min(runtime.GOMAXPROCS(0), max(1, len(injections))) {
+		workers.Go(func() {
+			for i := range next {
+				results[i], errs[i] = cache.integrate(injections[i], s)
+			}
+		})
+	}
+	var cancelled error
+	for i := range injections {
+		if cancelled = ctx.Err(); cancelled != nil {
+			break
+		}
+		next <- i
+	}
+	close(next)
+	workers.Wait()
+	if cancelled != nil {
+		return nil, cancelled
+	}
+	for i, err := range errs {
+		if err != nil {
+			return nil, fmt.Errorf("injection %d, %s: %w", i+1, injections[i].Name, err)
+		}
+	}
+	return results, nil
+}

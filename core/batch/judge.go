@@ -1,0 +1,224 @@
+package batch
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+
+	"yugen/core/checks"
+	"yugen/core/compounds"
+	"yugen/core/peaks"
+)
+
+// judge gathers everything in the batch that wants a human eye.
+func (p *process) judge() {
+	p.result.Notices = []checks.Notice{}
+	p.judgeRunList()
+	p.judgePeaks()
+	p.judgeInternalStandard()
+	p.judgeNames()
+	p.judgeCurves()
+	p.judgeBlanks()
+	p.judgeChecks()
+	p.judgeSamples()
+}
+
+func (p *process) notice(n checks.Notice) { p.result.Notices = append(p.result.Notices, n) }
+
+func (p *process) judgeRunList() {
+	for i, in := range p.injections {
+		name := p.replicateName(i)
+		switch {
+		case in.Role == NoRole:
+			p.notice(checks.New(checks.NoName, checks.Decide, checks.Batch, in.ID, "", name, "no role: is it a blank, a standard, a check or a sample?"))
+		case (in.Role == Standard || in.Role == Check) && in.Level == nil:
+			p.notice(checks.New(checks.NoLevel, checks.Decide, checks.Batch, in.ID, "", name, "no level"))
+		case in.Role == Sample && in.Sample == nil:
+			p.notice(checks.New(checks.NoSampleAmount, checks.Decide, checks.Batch, in.ID, "", name, "no sample amount"))
+		case in.Role == Sample && in.Volume == nil:
+			p.notice(checks.New(checks.NoSampleAmount, checks.Decide, checks.Batch, in.ID, "", name, "no extract volume"))
+		}
+	}
+}
+
+func (p *process) judgePeaks() {
+	for i := range p.result.Injections {
+		in := &p.result.Injections[i]
+		for _, e := range in.Unmatched {
+			p.notice(checks.New(checks.LostEdit, checks.Decide, checks.Peaks, in.ID, "", p.replicateName(i), fmt.Sprintf("an edit at %.2f min no longer has its peak and is not applied", e.ApexMin)))
+		}
+		for _, peak := range in.Peaks {
+			if peak.CompoundID != "" && slices.Contains(peak.Flags, peaks.Saturated) {
+				p.notice(checks.New(checks.CutOff, checks.Decide, checks.Peaks, in.ID, peak.CompoundID, p.replicateName(i), "the detector cut off the top at "+fmt.Sprintf("%.2f min", peak.ApexMin)))
+			}
+		}
+	}
+	for _, c := range p.method.Compounds {
+		p.judgeResolution(c)
+	}
+}
+
+// judgeResolution gives one notice a compound, on the sample in which it is parted worst.
+func (p *process) judgeResolution(c compounds.Compound) {
+	if c.MinResolution == 0 {
+		return
+	}
+	worst, least, count, total := -1, math.Inf(1), 0, 0
+	for i := range p.result.Injections {
+		if peak := p.result.Injections[i].peak(c.ID); peak != nil && peak.Resolution != nil {
+			total++
+			if *peak.Resolution < c.MinResolution {
+				count++
+				if *peak.Resolution < least {
+					worst, least = i, *peak.Resolution
+				}
+			}
+		}
+	}
+	if worst >= 0 {
+		p.notice(checks.New(checks.LowResolution, checks.Know, checks.Peaks, p.injections[worst].ID, c.ID, c.Name,
+			fmt.Sprintf("resolution down to %.2f, below %.2g in %d of %d injections", least, c.MinResolution, count, total)))
+	}
+}
+
+// judgeInternalStandard compares its response in every injection with the mean over the batch.
+func (p *process) judgeInternalStandard() {
+	is, ok := p.method.InternalStandard()
+	if !ok {
+		return
+	}
+	sum, n := 0.0, 0.0
+	for i := range p.result.Injections {
+		if peak := p.result.Injections[i].peak(is.ID); peak != nil && p.injections[i].Role != Blank {
+			sum, n = sum+p.measure(peak), n+1
+		}
+	}
+	for i := range p.result.Injections {
+		in := &p.result.Injections[i]
+		peak := in.peak(is.ID)
+		switch {
+		case p.injections[i].Role == Blank:
+		case peak == nil && n > 0:
+			p.notice(checks.New(checks.InternalDrift, checks.Decide, checks.Peaks, in.ID, is.ID, p.replicateName(i), "the internal standard was not found"))
+		case peak != nil:
+			percent, outside := p.method.Checks.ResponseOutside(p.measure(peak), sum/n)
+			in.InternalStandard = &percent
+			if outside {
+				p.notice(checks.New(checks.InternalDrift, checks.Decide, checks.Peaks, in.ID, is.ID, p.replicateName(i), "internal standard "+lowOrHigh(percent)))
+			}
+		}
+	}
+}
+
+// judgeNames finds standards and checks in which a compound is missing although others at that level have it.
+func (p *process) judgeNames() {
+	for _, c := range p.method.Targets() {
+		held := map[float64]bool{}
+		for i, in := range p.injections {
+			if (in.Role == Standard || in.Role == Check) && in.Level != nil && p.result.Injections[i].peak(c.ID) != nil {
+				held[*in.Level] = true
+			}
+		}
+		for i, in := range p.injections {
+			if (in.Role == Standard || in.Role == Check) && in.Level != nil && held[*in.Level] && p.result.Injections[i].peak(c.ID) == nil {
+				p.notice(checks.New(checks.NotFound, checks.Decide, checks.Compounds, in.ID, c.ID, c.Name, "not found in "+p.replicateName(i)))
+			}
+		}
+	}
+}
+
+func (p *process) judgeCurves() {
+	standards := slices.ContainsFunc(p.injections, func(in Injection) bool { return in.Role == Standard })
+	for _, c := range p.result.Curves {
+		name := p.compoundName(c.CompoundID)
+		limit := p.method.Checks.Deviation
+		switch {
+		case c.Fit == nil && standards:
+			p.notice(checks.New(checks.NoCurve, checks.Decide, checks.Curves, "", c.CompoundID, name, "no curve: "+c.Problem))
+		case c.Fit != nil && limit > 0 && c.Verdict.Largest != nil && math.Abs(*c.Verdict.Largest) > limit:
+			p.notice(checks.New(checks.LevelOff, checks.Decide, checks.Curves, "", c.CompoundID, name, c.Verdict.Doubt))
+		}
+	}
+}
+
+// judgeBlanks compares what blanks hold with the lowest level in use, and names the injection it may have come from.
+func (p *process) judgeBlanks() {
+	for _, c := range p.result.Curves {
+		lowest, ok := p.lowestMeasure(c)
+		if !ok {
+			continue
+		}
+		for i, in := range p.injections {
+			peak := p.result.Injections[i].peak(c.CompoundID)
+			if in.Role != Blank || peak == nil {
+				continue
+			}
+			percent, outside := p.method.Checks.BlankOutside(p.measure(peak), lowest)
+			if !outside {
+				continue
+			}
+			text := fmt.Sprintf("%s at %.0f %% of the lowest level", p.compoundName(c.CompoundID), percent)
+			if i > 0 && p.result.Injections[i-1].peak(c.CompoundID) != nil {
+				text += ", carried over from " + p.injections[i-1].Name
+			}
+			p.notice(checks.New(checks.CarryOver, checks.Decide, checks.Peaks, in.ID, c.CompoundID, in.Name, text))
+		}
+	}
+}
+
+// lowestMeasure is the mean area or height of a compound in the standards of the lowest level in use.
+func (p *process) lowestMeasure(c Curve) (mean float64, ok bool) {
+	if c.Fit == nil {
+		return 0, false
+	}
+	n := 0.0
+	for i, in := range p.injections {
+		if in.Role == Standard && in.Level != nil && *in.Level == c.Fit.LowX {
+			if peak := p.result.Injections[i].peak(c.CompoundID); peak != nil {
+				mean, n = mean+p.measure(peak), n+1
+			}
+		}
+	}
+	return mean / n, n > 0
+}
+
+func (p *process) judgeChecks() {
+	for _, row := range p.result.Checks {
+		if row.Outside {
+			i := slices.IndexFunc(p.injections, func(in Injection) bool { return in.ID == row.InjectionID })
+			p.notice(checks.New(checks.Recovery, checks.Decide, checks.Results, row.InjectionID, row.CompoundID,
+				p.compoundName(row.CompoundID), fmt.Sprintf("%s reads %.1f %%", p.replicateName(i), row.Recovery)))
+		}
+	}
+}
+
+func (p *process) judgeSamples() {
+	for _, s := range p.result.Samples {
+		ids := make([]string, 0, len(s.Values))
+		for id := range s.Values {
+			ids = append(ids, id)
+		}
+		slices.SortFunc(ids, func(a, b string) int { return cmp.Compare(p.compoundName(a), p.compoundName(b)) })
+		for _, id := range ids {
+			v := s.Values[id]
+			first := s.InjectionIDs[0]
+			if slices.Contains(v.Flags, AboveRange) {
+				p.notice(checks.New(checks.AboveRange, checks.Decide, checks.Results, first, id, p.compoundName(id), "above the range of its curve in "+s.Name))
+			}
+			limit := p.method.Checks.ReplicateRSD
+			if limit > 0 && v.RSD != nil && *v.RSD > limit && !slices.Contains(v.Flags, BelowRange) {
+				p.notice(checks.New(checks.Spread, checks.Decide, checks.Results, first, id, p.compoundName(id), fmt.Sprintf("replicates of %s differ by %.1f %% RSD", s.Name, *v.RSD)))
+			}
+		}
+	}
+}
+
+func (p *process) compoundName(id string) string {
+	for _, c := range p.method.Compounds {
+		if c.ID == id {
+			return c.Name
+		}
+	}
+	return id
+}

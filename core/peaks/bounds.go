@@ -1,0 +1,137 @@
+package peaks
+
+import "math"
+
+// bound sets where each candidate starts and ends. A side runs outward from the apex until the curvature of its flank
+// has died in its noise, or to the valley before the next peak.
+func (v *view) bound(found []candidate) {
+	last := float64(len(v.clean) - 1)
+	for i := range found {
+		c := &found[i]
+		c.start, c.startKind = v.foot(c, -1), Base
+		c.end, c.endKind = v.foot(c, 1), Base
+		if c.start <= 0 {
+			c.start, c.startKind = 0, Limit
+		}
+		if c.end >= last {
+			c.end, c.endKind = last, Limit
+		}
+	}
+	for i := 1; i < len(found); i++ {
+		a, b := &found[i-1], &found[i]
+		// A gap that is narrower than the peaks is noise in where their flanks end.
+		if a.end < b.start-v.width/2 {
+			continue
+		}
+		at := v.valley(*a, *b)
+		a.end, a.endKind = at, Drop
+		b.start, b.startKind = at, Drop
+	}
+}
+
+// stillFalling is how far below zero, in units of its noise, the response of a flank must be to count as still coming
+// down; faint is the same in units of the peak's own response, for traces without noise.
+// leastReach is how far out, in units of the distance from apex to inflection, a foot must be: noise can end a weak flank early,
+// and a Gaussian has 97 % of its area within 2.2 of these.
+const (
+	stillFalling = 1.2
+	faint        = 2e-5
+	leastReach   = 2.4
+)
+
+// foot walks from the apex to one side. It crosses the inflection, where the response turns negative, and goes on while
+// the flank is bent upwards by more than noise; then it goes on at the next coarser scale, which sees slower tails.
+func (v *view) foot(c *candidate, dir int) float64 {
+	at, least := int(math.Round(c.apex)), 0
+	for s := c.scale; s < len(v.scales); s++ {
+		sc := v.scales[s]
+		quiet := -math.Max(stillFalling*sc.noise, faint*sc.response[c.at])
+		i := at
+		if s == c.scale {
+			for inside(i, sc.response) && sc.response[i] > quiet {
+				i += dir
+			}
+			least = int(math.Round(c.apex)) + int(leastReach*float64(i-at))
+		}
+		// The window sees the bend half a window early; what it still sees there belongs to a neighbour.
+		for inside(i, sc.response) && sc.response[i] <= quiet {
+			i += dir
+		}
+		if !inside(i, sc.response) {
+			return float64(max(0, min(len(sc.response)-1, i)))
+		}
+		at = i
+	}
+	if dir < 0 {
+		return float64(max(0, min(at, least)))
+	}
+	return float64(min(len(v.clean)-1, max(at, least)))
+}
+
+func inside(i int, r []float64) bool { return i >= 0 && i < len(r) }
+
+// valley is the place of the drop between two peaks: the least smoothed signal between their apexes, or, beside a
+// shoulder, the least response.
+func (v *view) valley(a, b candidate) float64 {
+	from, to := int(math.Ceil(a.apex)), int(math.Floor(b.apex))
+	level := v.smooth.Value
+	if a.shoulder || b.shoulder {
+		level = v.scales[min(a.scale, b.scale)].response
+	}
+	least := from
+	for i := from; i <= to; i++ {
+		if level[i] < level[least] {
+			least = i
+		}
+	}
+	return float64(least)
+}
+
+// credible drops what is no peak: a step, which falls on one side only, and what does not stand above the line between
+// its own boundaries by three times the noise of the smoothed signal. Neighbours of what is dropped get their boundary
+// back from the baseline.
+func (v *view) credible(found []candidate) []candidate {
+	kept := make([]candidate, 0, len(found))
+	for i, c := range found {
+		if v.bends(found, i) && v.standsOut(c) {
+			kept = append(kept, c)
+		}
+	}
+	if len(kept) != len(found) {
+		v.bound(kept)
+	}
+	return kept
+}
+
+// bends tells whether the flanks on both sides are bent as a peak's are; a side that ends at a valley is.
+func (v *view) bends(found []candidate, i int) bool {
+	c := found[i]
+	sc := v.scales[c.scale]
+	need := -0.04 * sc.response[c.at]
+	lowest := func(from, to float64) float64 {
+		low := 0.0
+		for k := max(0, int(from)); k <= min(len(sc.response)-1, int(to)); k++ {
+			low = math.Min(low, sc.response[k])
+		}
+		return low
+	}
+	left := c.startKind == Drop || lowest(c.start, c.apex) < need
+	right := c.endKind == Drop || lowest(c.apex, c.end) < need
+	return left && right
+}
+
+func (v *view) standsOut(c candidate) bool {
+	top := int(math.Round(c.apex))
+	start, end := int(c.start), int(math.Ceil(c.end))
+	if end-start < 3 {
+		return false
+	}
+	value := v.smooth.Value
+	chord := value[start] + (value[end]-value[start])*float64(top-start)/float64(end-start)
+	height := value[top] - chord
+	if c.startKind == Drop || c.endKind == Drop {
+		return height > 0 || c.shoulder
+	}
+	gain := v.noise * 1.5 / math.Sqrt(float64(v.smooth.Half))
+	return height > 3*gain && height > 0
+}

@@ -1,0 +1,306 @@
+package peaks
+
+import (
+	"cmp"
+	"math"
+	"slices"
+
+	"yugen/core/signal"
+)
+
+// view is a trace prepared for detection: an even grid without spikes, its noise, and the filter at a few scales.
+type view struct {
+	tr        signal.Trace
+	raw       []float64 // on the even grid
+	clean     []float64 // the same without spikes
+	noise     float64   // of single samples
+	width     float64   // expected width at half height, in samples
+	threshold float64
+	scales    []scale
+	smooth    signal.Local // at a quarter of the width: for apexes and valleys
+}
+
+// scale is the curvature filter at one width. response is the negative curvature: positive at a peak.
+type scale struct {
+	half     int
+	response []float64
+	noise    float64
+}
+
+// candidate is a peak before it is measured. Positions are on the even grid, apex between samples.
+type candidate struct {
+	at         int // of the greatest response
+	apex       float64
+	scale      int
+	shoulder   bool
+	saturated  bool
+	start, end float64
+	startKind  SideKind
+	endKind    SideKind
+	baseStart  float64
+	baseEnd    float64
+	drawn      bool // a hand has moved a boundary of it
+}
+
+func newView(tr signal.Trace, widthMin, threshold float64) *view {
+	v := &view{tr: tr, raw: tr.Even(), threshold: threshold}
+	v.noise = signal.WhiteNoise(v.raw)
+	if widthMin > 0 {
+		v.width = widthMin * 60 / tr.StepS
+	} else {
+		v.width = estimateWidth(v.raw, v.noise)
+	}
+	v.width = math.Max(2, math.Min(v.width, float64(len(v.raw))/4))
+	v.clean = v.raw
+	if reach := min(2, int(v.width/8)); reach > 0 {
+		v.clean = signal.WithoutSpikes(v.raw, reach)
+	}
+	v.scales = scalesFor(v.clean, v.width, v.noise)
+	v.smooth = signal.Fit(v.clean, max(1, int(math.Round(v.width/4))))
+	return v
+}
+
+// scalesFor is the curvature filter at a few widths around the expected one.
+func scalesFor(y []float64, width, noise float64) []scale {
+	// At a fraction of the width peaks hardly bend, so that what exceeds white noise there is noise of longer memory. Noise with a
+	// 1/f spectrum grows from there with the root of the window; what exceeds that is peaks.
+	fine := newScale(y, max(1, int(math.Round(0.15*width))))
+	memory := math.Max(1, math.Min(8, signal.QuietLevel(fine.response, 12*fine.half)/(noise*signal.CurvatureGain(fine.half))))
+	var scales []scale
+	for _, f := range []float64{0.4, 0.8, 1.6, 3.2} {
+		half := max(2, int(math.Round(f*width)))
+		n := len(scales)
+		if n > 0 && (2*half+1 > len(y)/2 || scales[n-1].half == half) {
+			break
+		}
+		sc := newScale(y, half)
+		white := noise * signal.CurvatureGain(half)
+		most := 1.5 * memory * math.Sqrt(float64(half)/float64(fine.half)) * white
+		sc.noise = math.Max(white, math.Min(most, signal.QuietLevel(sc.response, 12*half)))
+		scales = append(scales, sc)
+	}
+	return scales
+}
+
+func newScale(y []float64, half int) scale {
+	response := signal.Fit(y, half).Curvature
+	for i := range response {
+		response[i] = -response[i]
+	}
+	return scale{half: half, response: response}
+}
+
+func (v *view) timeS(position float64) float64 {
+	return v.tr.StartS + position*v.tr.StepS
+}
+
+// candidates are the maxima of the response that exceed the threshold, from the finest scale to the coarsest: a
+// coarse one counts only where no finer one lies within it.
+func (v *view) candidates() []candidate {
+	var found []candidate
+	for s, sc := range v.scales {
+		for _, at := range maxima(sc.response, v.threshold*sc.noise) {
+			if s == 0 || !slices.ContainsFunc(found, func(c candidate) bool { return abs(c.at-at) <= sc.half }) {
+				found = append(found, candidate{at: at, scale: s})
+			}
+		}
+	}
+	slices.SortFunc(found, func(a, b candidate) int { return a.at - b.at })
+	found = v.plateaus(found)
+	v.apexes(found)
+	return found
+}
+
+// plateaus joins the two edges of a cut-off top, both of which bend like a peak.
+func (v *view) plateaus(found []candidate) []candidate {
+	kept := found[:0]
+	most := slices.Max(v.raw)
+	for _, c := range found {
+		if n := len(kept); n > 0 {
+			middle := (kept[n-1].at + c.at) / 2
+			if v.raw[middle] == most && v.raw[middle-1] == most && v.raw[middle+1] == most {
+				kept[n-1].at, kept[n-1].scale = middle, max(kept[n-1].scale, c.scale)
+				continue
+			}
+		}
+		kept = append(kept, c)
+	}
+	return kept
+}
+
+// maxima are the local maxima of r above the level that stand out from their neighbours by at least the level, or by a
+// twentieth of themselves where that is more.
+func maxima(r []float64, level float64) []int {
+	greatest := 0.0
+	for _, x := range r {
+		greatest = math.Max(greatest, x)
+	}
+	level = math.Max(level, 1e-7*greatest)
+	var at []int
+	low := 0.0 // the least response since the last maximum
+	for i := 1; i < len(r)-1; i++ {
+		low = math.Min(low, r[i])
+		if r[i] <= level || r[i] < r[i-1] || r[i] <= r[i+1] {
+			continue
+		}
+		if n := len(at); n > 0 {
+			last := r[at[n-1]]
+			if dip := math.Min(last, r[i]) - low; dip < math.Max(level, 0.05*math.Min(last, r[i])) {
+				if r[i] > last {
+					at[n-1], low = i, r[i]
+				}
+				continue
+			}
+		}
+		at, low = append(at, i), r[i]
+	}
+	return at
+}
+
+// apexes places each apex on the signal: at the maximum near the candidate, refined by a parabola; a candidate without a
+// maximum of its own is a shoulder and keeps the place of its greatest curvature.
+func (v *view) apexes(found []candidate) {
+	for i := range found {
+		c := &found[i]
+		reach := v.scales[c.scale].half
+		from, to := max(1, c.at-reach), min(len(v.clean)-2, c.at+reach)
+		if i > 0 {
+			from = max(from, (found[i-1].at+c.at)/2)
+		}
+		if i+1 < len(found) {
+			to = min(to, (found[i+1].at+c.at)/2)
+		}
+		top := from
+		for k := from; k <= to; k++ {
+			if v.smooth.Value[k] > v.smooth.Value[top] {
+				top = k
+			}
+		}
+		c.apex = float64(c.at)
+		if top == from || top == to {
+			c.shoulder = true
+			continue
+		}
+		c.apex = math.Max(float64(from), math.Min(float64(to), v.parabola(top)))
+		c.saturated = v.flatTop(top)
+	}
+}
+
+// parabola is the apex of the least-squares parabola through the samples over the top.
+func (v *view) parabola(top int) float64 {
+	half := v.topHalf(top)
+	if half < 1 {
+		return float64(top)
+	}
+	f := signal.Fit(v.raw[top-half:top+half+1], half)
+	if f.Curvature[half] >= 0 {
+		return float64(top)
+	}
+	shift := -f.Slope[half] / f.Curvature[half]
+	if math.Abs(shift) > float64(half) {
+		return float64(top)
+	}
+	return float64(top) + shift
+}
+
+// topHalf is the half window of the parabola over a top: as narrow as noise allows, since a wide one is pulled towards the
+// tail, and at most a seventh of the width.
+func (v *view) topHalf(top int) int {
+	widest := min(max(1, int(math.Round(v.width/7))), top, len(v.raw)-1-top)
+	for half := 1; half < widest; half++ {
+		if fall := v.raw[top] - (v.raw[top-half]+v.raw[top+half])/2; fall > 50*v.noise && fall > 0 {
+			return half
+		}
+	}
+	return widest
+}
+
+// flatTop tells whether the top is cut off: at least four neighbouring samples that all equal the trace's maximum.
+func (v *view) flatTop(top int) bool {
+	most := slices.Max(v.raw)
+	run := 0
+	for i := max(0, top-int(2*v.width)); i <= min(len(v.raw)-1, top+int(2*v.width)); i++ {
+		if v.raw[i] != most {
+			run = 0
+			continue
+		}
+		if run++; run >= 4 {
+			return true
+		}
+	}
+	return false
+}
+
+// estimateWidth finds the width at half height (samples) that most of the clear peaks of a trace have. Where that is no
+// wider than spikes of one or two samples, the trace is asked again without them. A trace without clear peaks gives a
+// hundredth of its length.
+func estimateWidth(y []float64, noise float64) float64 {
+	const spike = 4
+	width, ok := commonWidth(y, noise)
+	if !ok {
+		return float64(len(y)) / 100
+	}
+	if width < spike {
+		if wider, ok := commonWidth(signal.WithoutSpikes(y, 2), noise); ok && wider > 2*spike {
+			return wider
+		}
+	}
+	return width
+}
+
+// A parabola of half window h through the top of a Gaussian of width w at half height has a curvature that, times
+// h^sharpness, is greatest at h = halfPerWidth · w.
+const (
+	sharpness    = 1.25
+	halfPerWidth = 0.817
+)
+
+// commonWidth is the median width of the clearest peaks: for each, the scale at which the scaled curvature is greatest.
+func commonWidth(y []float64, noise float64) (width float64, ok bool) {
+	type hit struct{ at, width, score float64 }
+	var hits []hit
+	step := 1.0
+	for half := 2.0; half < float64(len(y))/12; half *= math.Sqrt2 {
+		if half >= 16 { // a coarse scale needs no fine samples
+			y, step, half = halved(y), step*2, half/2
+		}
+		h := int(math.Round(half))
+		f := signal.Fit(y, h)
+		// White noise of the original samples, averaged in pairs, shrinks with the root of the step.
+		least := 10 * noise / math.Sqrt(step) * signal.CurvatureGain(h)
+		scaled := math.Pow(float64(h)*step, sharpness) / (step * step)
+		for i := h; i < len(y)-h; i++ {
+			r := -f.Curvature[i]
+			if r > least && r >= -f.Curvature[i-1] && r > -f.Curvature[i+1] {
+				hits = append(hits, hit{(float64(i) + 0.5) * step, float64(h) * step / halfPerWidth, r * scaled})
+			}
+		}
+	}
+	slices.SortFunc(hits, func(a, b hit) int {
+		return cmp.Or(cmp.Compare(b.score, a.score), cmp.Compare(a.at, b.at))
+	})
+	var chosen []hit
+	for _, h := range hits {
+		if h.score < hits[0].score/300 || len(chosen) == 60 {
+			break
+		}
+		if !slices.ContainsFunc(chosen, func(c hit) bool { return math.Abs(c.at-h.at) < 1.2*math.Max(c.width, h.width) }) {
+			chosen = append(chosen, h)
+		}
+	}
+	if len(chosen) == 0 {
+		return 0, false
+	}
+	slices.SortFunc(chosen, func(a, b hit) int { return cmp.Compare(a.width, b.width) })
+	return chosen[len(chosen)/2].width, true
+}
+
+func halved(y []float64) []float64 {
+	out := make([]float64, len(y)/2)
+	for i := range out {
+		out[i] = (y[2*i] + y[2*i+1]) / 2
+	}
+	return out
+}
+
+func abs(x int) int { return max(x, -x) }

@@ -1,0 +1,242 @@
+package peaks
+
+import (
+	"math"
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"testing"
+
+	"yugen/core/signal"
+)
+
+// gaussians sums peaks {time min, height, sigma min} on noise.
+func gaussians(t *testing.T, noise float64, seed uint64, peaks ...[3]float64) signal.Trace {
+	t.Helper()
+	rng := rand.New(rand.NewPCG(seed, 1))
+	y := make([]float64, 6000)
+	for i := range y {
+		at := float64(i) / 600
+		for _, p := range peaks {
+			d := (at - p[0]) / p[2]
+			y[i] += p[1] * math.Exp(-d*d/2)
+		}
+		y[i] += noise * rng.NormFloat64()
+	}
+	return uniform(t, y)
+}
+
+func uniform(t *testing.T, y []float64) signal.Trace {
+	t.Helper()
+	tr, err := signal.NewUniform(0, 0.1, y)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return tr
+}
+
+func find(t *testing.T, tr signal.Trace, s Settings, edits ...Edit) Result {
+	t.Helper()
+	r, err := Find(tr, s, edits)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return r
+}
+
+var three = [][3]float64{{2, 100, 0.04}, {5, 40, 0.05}, {5.22, 25, 0.05}}
+
+func TestAStraightLineUnderTheTraceChangesNoArea(t *testing.T) {
+	tr := gaussians(t, 0.2, 3, three...)
+	s := Settings{WidthMin: 0.1}
+	want := find(t, tr, s)
+	tilted := slices.Clone(tr.Values)
+	for i := range tilted {
+		tilted[i] += 500 - 0.01*float64(i)
+	}
+	got := find(t, uniform(t, tilted), s)
+	if len(got.Peaks) != len(want.Peaks) {
+		t.Fatalf("%d peaks, before %d", len(got.Peaks), len(want.Peaks))
+	}
+	for i := range got.Peaks {
+		if d := math.Abs(got.Peaks[i].AreaS/want.Peaks[i].AreaS - 1); d > 1e-3 {
+			t.Errorf("peak %d: area %g, before %g", i+1, got.Peaks[i].AreaS, want.Peaks[i].AreaS)
+		}
+	}
+}
+
+func TestScalingAndShifting(t *testing.T) {
+	tr := gaussians(t, 0.2, 4, three...)
+	s := Settings{WidthMin: 0.1}
+	want := find(t, tr, s)
+	scaled := slices.Clone(tr.Values)
+	for i := range scaled {
+		scaled[i] *= 1024 // a power of two, so that rounding is the same
+	}
+	later := uniform(t, scaled)
+	later.StartS = 60
+	got := find(t, later, s)
+	for i, p := range want.Peaks {
+		q := got.Peaks[i]
+		if math.Abs(q.AreaS/1024/p.AreaS-1) > 1e-9 || math.Abs(q.ApexMin-1-p.ApexMin) > 1e-9 {
+			t.Errorf("peak %d: %g at %g, before %g at %g", i+1, q.AreaS, q.ApexMin, p.AreaS, p.ApexMin)
+		}
+	}
+}
+
+func TestNoiseAloneGivesNoPeaks(t *testing.T) {
+	invented := 0
+	for seed := range uint64(40) {
+		tr := gaussians(t, 1, 100+seed)
+		if len(find(t, tr, Settings{}).Peaks) > 0 {
+			invented++
+		}
+	}
+	if invented > 2 {
+		t.Errorf("%d of 40 traces of noise had peaks", invented)
+	}
+}
+
+func TestLeaveOutAndLeastArea(t *testing.T) {
+	tr := gaussians(t, 0.05, 5, three...)
+	all := find(t, tr, Settings{WidthMin: 0.1})
+	if len(all.Peaks) != 3 {
+		t.Fatalf("%d peaks", len(all.Peaks))
+	}
+	rule := Settings{WidthMin: 0.1, TimeRules: []TimeRule{{LeaveOut, 0, 3}}}
+	if got := find(t, tr, rule); len(got.Peaks) != 2 || got.Peaks[0].ApexMin < 3 {
+		t.Errorf("left out 0 to 3 min: %d peaks", len(got.Peaks))
+	}
+	least := Settings{WidthMin: 0.1, LeastArea: all.Peaks[2].AreaS + 1}
+	if got := find(t, tr, least); len(got.Peaks) != 2 {
+		t.Errorf("least area: %d peaks", len(got.Peaks))
+	}
+}
+
+func TestSplitPeaksSayHow(t *testing.T) {
+	got := find(t, gaussians(t, 0, 6, three...), Settings{WidthMin: 0.1}).Peaks
+	if got[1].EndKind != Drop || got[2].StartKind != Drop || got[1].EndMin != got[2].StartMin {
+		t.Errorf("the pair is not parted by a drop: %+v %+v", got[1], got[2])
+	}
+	if got[0].StartKind != Base || got[0].EndKind != Base {
+		t.Error("a lone peak stands on the baseline")
+	}
+}
+
+func TestASaturatedTopIsFlagged(t *testing.T) {
+	tr := gaussians(t, 0, 7, three...)
+	for i, v := range tr.Values {
+		tr.Values[i] = min(v, 60)
+	}
+	got := find(t, tr, Settings{WidthMin: 0.1})
+	if len(got.Peaks) != 3 || !slices.Contains(got.Peaks[0].Flags, Saturated) || slices.Contains(got.Peaks[1].Flags, Saturated) {
+		t.Errorf("%+v", got.Peaks)
+	}
+	if got.Peaks[0].Plates != nil {
+		t.Error("a cut-off peak has no plates")
+	}
+}
+
+func TestAMovedBoundaryMovesAreaBetweenNeighbours(t *testing.T) {
+	tr := gaussians(t, 0.05, 8, three...)
+	s := Settings{WidthMin: 0.1}
+	before := find(t, tr, s)
+	to := before.Peaks[1].EndMin - 0.03
+	after := find(t, tr, s, Edit{Kind: MoveEnd, ApexMin: before.Peaks[1].ApexMin, ToMin: to})
+	if math.Abs(after.Peaks[1].EndMin-to) > 1e-9 || after.Peaks[1].EndKind != ByHand || after.Peaks[2].StartKind != ByHand {
+		t.Fatalf("%+v", after.Peaks[1])
+	}
+	if after.Peaks[1].AreaS >= before.Peaks[1].AreaS || after.Peaks[2].AreaS <= before.Peaks[2].AreaS {
+		t.Error("the area did not move to the neighbour")
+	}
+	sum := func(r Result) float64 { return r.Peaks[1].AreaS + r.Peaks[2].AreaS }
+	if math.Abs(sum(after)/sum(before)-1) > 1e-9 {
+		t.Errorf("the pair had %g, now %g", sum(before), sum(after))
+	}
+}
+
+func TestAnEditWithoutItsPeakIsReportedAndNotApplied(t *testing.T) {
+	tr := gaussians(t, 0.05, 9, three...)
+	s := Settings{WidthMin: 0.1}
+	before := find(t, tr, s)
+	lost := []Edit{{Kind: MoveEnd, ApexMin: 8, ToMin: 8.1}, {Kind: Remove, ApexMin: 3.4}, {Kind: MoveStart, ApexMin: 2, ToMin: 2.5}}
+	after := find(t, tr, s, lost...)
+	if len(after.Unmatched) != 3 || len(after.Peaks) != len(before.Peaks) || after.Peaks[0].AreaS != before.Peaks[0].AreaS {
+		t.Errorf("unmatched %v", after.Unmatched)
+	}
+	removed := find(t, tr, s, Edit{Kind: Remove, ApexMin: before.Peaks[0].ApexMin})
+	if len(removed.Peaks) != 2 || removed.Peaks[0].Number != 1 || removed.Peaks[0].AreaS != before.Peaks[1].AreaS {
+		t.Errorf("after removing: %+v", removed.Peaks)
+	}
+}
+
+func TestSettingsAreRefusedInASentence(t *testing.T) {
+	tr := gaussians(t, 0.05, 9, three...)
+	for want, s := range map[string]Settings{
+		"the peak width is -1":       {WidthMin: -1},
+		"the noise threshold is NaN": {Threshold: math.NaN()},
+		"its end must come after":    {TimeRules: []TimeRule{{LeaveOut, 3, 2}}},
+		"unknown kind \"dance\"":     {TimeRules: []TimeRule{{"dance", 1, 2}}},
+	} {
+		if _, err := Find(tr, s, nil); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("got %v, want %s", err, want)
+		}
+	}
+}
+
+// No settings and no trace make the core panic, loop, or return a peak outside its trace.
+func FuzzFind(f *testing.F) {
+	f.Add(uint64(1), 0.1, 5.0, 0.0, 3.0, 2.5)
+	f.Add(uint64(9), 0.0, 0.0, 10.0, -1.0, 0.01)
+	f.Add(uint64(4), 900.0, 1e8, 0.0, 5.0, 9.9)
+	f.Fuzz(func(t *testing.T, seed uint64, width, threshold, least, from, to float64) {
+		rng := rand.New(rand.NewPCG(seed, 2))
+		y := make([]float64, 8+rng.IntN(3000))
+		for i := range y {
+			y[i] = rng.NormFloat64() * math.Pow(10, float64(rng.IntN(4)))
+			if rng.IntN(3) == 0 && i > 0 {
+				y[i] = y[i-1]
+			}
+		}
+		tr, err := signal.NewUniform(0, 0.1, y)
+		if err != nil {
+			return
+		}
+		r, err := Find(tr, Settings{width, threshold, least, []TimeRule{{LeaveOut, from, to}}}, []Edit{{MoveEnd, from, to}, {Remove, to, 0}})
+		if err != nil {
+			return
+		}
+		for _, p := range r.Peaks {
+			if !(p.StartMin >= 0 && p.StartMin < p.EndMin && p.ApexMin >= p.StartMin && p.ApexMin <= p.EndMin && p.EndMin*60 <= tr.EndS()+1e-6) {
+				t.Fatalf("peak from %g over %g to %g min in a trace to %g s", p.StartMin, p.ApexMin, p.EndMin, tr.EndS())
+			}
+			if math.IsNaN(p.AreaS) || math.IsInf(p.AreaS, 0) {
+				t.Fatalf("area %g", p.AreaS)
+			}
+		}
+	})
+}
+
+func BenchmarkFind300Peaks(b *testing.B) {
+	rng := rand.New(rand.NewPCG(1, 2))
+	y := make([]float64, 36000)
+	for k := range 300 {
+		c, h := 60+float64(k)*119, math.Pow(10, 1+3*rng.Float64())
+		for i := max(0, int(c)-200); i < min(len(y), int(c)+200); i++ {
+			d := (float64(i) - c) / 20
+			y[i] += h * math.Exp(-d*d/2)
+		}
+	}
+	for i := range y {
+		y[i] += 0.5 * rng.NormFloat64()
+	}
+	tr, err := signal.NewUniform(0, 0.1, y)
+	if err != nil {
+		b.Fatal(err)
+	}
+	for b.Loop() {
+		if r, err := Find(tr, Settings{WidthMin: 0.078}, nil); err != nil || len(r.Peaks) < 200 {
+			b.Fatalf("%d peaks, %v", len(r.Peaks), err)
+		}
+	}
+}

@@ -1,0 +1,87 @@
+package signal
+
+import (
+	"math"
+	"slices"
+)
+
+// madToSD turns a median absolute deviation of normal noise into its standard deviation.
+const madToSD = 1.4826022185056018
+
+// WhiteNoise is a robust standard deviation of the sample-to-sample noise: the median absolute second difference,
+// which neither drift nor peaks of more than a few samples inflate. For a signal rounded to a grid, where most second
+// differences are zero, the middle nine tenths of them are taken by root mean square instead.
+func WhiteNoise(y []float64) float64 {
+	if len(y) < 3 {
+		return 0
+	}
+	d := make([]float64, len(y)-2)
+	distinct := 0
+	for i := range d {
+		d[i] = math.Abs((y[i] - y[i+1]) - (y[i+1] - y[i+2]))
+		if d[i] > 0 {
+			distinct++
+		}
+	}
+	slices.Sort(d)
+	rootSix := math.Sqrt(6)
+	mad := d[len(d)/2]
+	if distinct > len(d)*9/10 {
+		return mad * madToSD / rootSix
+	}
+	kept := d[:len(d)*9/10]
+	sum := 0.0
+	for _, v := range kept {
+		sum += v * v
+	}
+	// The inner nine tenths of a normal distribution have 0.7906 of its standard deviation.
+	return math.Sqrt(sum/float64(len(kept))) / 0.7906 / rootSix
+}
+
+// QuietLevel is the noise of a filtered signal whose mean is zero where nothing happens: the signal is cut into blocks,
+// each block gives a robust standard deviation, and a low quantile of those is taken, so that it holds while peaks fill
+// up to three quarters of the trace, and also for noise that is not white.
+func QuietLevel(filtered []float64, block int) float64 {
+	block = max(block, 16)
+	blocks := len(filtered) / block
+	if blocks < 4 {
+		return spread(filtered)
+	}
+	levels := make([]float64, blocks)
+	for b := range blocks {
+		levels[b] = spread(filtered[b*block : (b+1)*block])
+	}
+	slices.Sort(levels)
+	return levels[blocks/4]
+}
+
+func spread(v []float64) float64 {
+	a := make([]float64, len(v))
+	for i, x := range v {
+		a[i] = math.Abs(x)
+	}
+	slices.Sort(a)
+	return a[len(a)/2] * madToSD
+}
+
+// PeakToPeak is the greatest less the least value of the trace between two times (s), less the straight drift through
+// the stretch. ok is false with fewer than MinPoints samples there.
+func PeakToPeak(t Trace, fromS, toS float64) (h float64, ok bool) {
+	first, last := t.Index(fromS), t.Index(toS)
+	n := last - first + 1
+	if n < MinPoints {
+		return 0, false
+	}
+	var sx, sy, sxx, sxy float64
+	for i := first; i <= last; i++ {
+		x, y := t.TimeS(i)-fromS, t.Values[i]
+		sx, sy, sxx, sxy = sx+x, sy+y, sxx+x*x, sxy+x*y
+	}
+	slope := (float64(n)*sxy - sx*sy) / (float64(n)*sxx - sx*sx)
+	low, high := math.Inf(1), math.Inf(-1)
+	for i := first; i <= last; i++ {
+		r := t.Values[i] - slope*(t.TimeS(i)-fromS)
+		low, high = math.Min(low, r), math.Max(high, r)
+	}
+	return high - low, true
+}

@@ -1,0 +1,393 @@
+// Package netcdf reads and writes the classic netCDF format (versions 1 and 2), as far as chromatography files use it.
+//
+// Source: the netCDF classic format specification, an open standard of the Open Geospatial Consortium (10-092r3).
+package netcdf
+
+import (
+	"encoding/binary"
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+)
+
+// Type is the type of a variable or attribute.
+type Type uint32
+
+// The external types.
+const (
+	Byte   Type = 1
+	Char   Type = 2
+	Short  Type = 3
+	Int    Type = 4
+	Float  Type = 5
+	Double Type = 6
+)
+
+func (t Type) size() int64 {
+	switch t {
+	case Byte, Char:
+		return 1
+	case Short:
+		return 2
+	case Int, Float:
+		return 4
+	case Double:
+		return 8
+	}
+	return 0
+}
+
+// Dimension is a named length.
+type Dimension struct {
+	Name   string
+	Length int64
+	Record bool // the unlimited dimension
+}
+
+// Attribute is a named value: Text for Char, Numbers for the others.
+type Attribute struct {
+	Name    string
+	Type    Type
+	Text    string
+	Numbers []float64
+}
+
+// Variable is a named array.
+type Variable struct {
+	Name       string
+	Type       Type
+	Dimensions []int
+	Attributes []Attribute
+	begin      int64
+	record     bool
+	each       int64 // elements, or elements a record
+}
+
+// File is a decoded header over its bytes.
+type File struct {
+	Dimensions []Dimension
+	Attributes []Attribute
+	Variables  []Variable
+	data       []byte
+	records    int64
+	recordSize int64
+}
+
+// FormatError says at which byte a file departs from the format.
+type FormatError struct {
+	Offset int64
+	Reason string
+}
+
+func (e *FormatError) Error() string { return fmt.Sprintf("netcdf: byte %d: %s", e.Offset, e.Reason) }
+
+// limit bounds every count in a header; no chromatography file comes near it.
+const limit = 10000
+
+type decoder struct {
+	data []byte
+	at   int64
+	wide bool // version 2 has 8-byte offsets
+	err  *FormatError
+}
+
+func (d *decoder) fail(reason string, args ...any) {
+	if d.err == nil {
+		d.err = &FormatError{d.at, fmt.Sprintf(reason, args...)}
+	}
+}
+
+func (d *decoder) take(n int64) []byte {
+	if d.err != nil {
+		return nil
+	}
+	if n < 0 || n > int64(len(d.data))-d.at {
+		d.fail("the file ends inside its header; it may have been cut off")
+		return nil
+	}
+	b := d.data[d.at : d.at+n]
+	d.at += n
+	return b
+}
+
+func (d *decoder) uint32() int64 {
+	b := d.take(4)
+	if b == nil {
+		return 0
+	}
+	return int64(binary.BigEndian.Uint32(b))
+}
+
+func (d *decoder) offset() int64 {
+	if !d.wide {
+		return d.uint32()
+	}
+	b := d.take(8)
+	if b == nil {
+		return 0
+	}
+	v := binary.BigEndian.Uint64(b)
+	if v > math.MaxInt64 {
+		d.fail("an offset of %d is beyond any file", v)
+		return 0
+	}
+	return int64(v)
+}
+
+func (d *decoder) text() string {
+	n := d.uint32()
+	b := d.take((n + 3) &^ 3)
+	if b == nil {
+		return ""
+	}
+	return string(b[:n])
+}
+
+// list reads the tag and count of a header list.
+func (d *decoder) list(tag int64, what string) int64 {
+	got, n := d.uint32(), d.uint32()
+	if got == 0 && n == 0 {
+		return 0
+	}
+	if got != tag {
+		d.fail("the list of %s is not where it should be", what)
+		return 0
+	}
+	if n > limit {
+		d.fail("the header announces %d %s; at most %d are read", n, what, limit)
+		return 0
+	}
+	return n
+}
+
+// Decode reads the header of a file. Every length it announces is checked against the bytes that are there before anything of
+// that length is made.
+func Decode(data []byte) (*File, error) {
+	d := &decoder{data: data}
+	magic := d.take(4)
+	if magic == nil || string(magic[:3]) != "CDF" {
+		return nil, &FormatError{0, "this is not a netCDF classic file"}
+	}
+	if magic[3] != 1 && magic[3] != 2 {
+		return nil, &FormatError{3, fmt.Sprintf("netCDF version %d is not read; versions 1 and 2 are", magic[3])}
+	}
+	d.wide = magic[3] == 2
+	f := &File{data: data}
+	f.records = d.uint32()
+	for range d.list(10, "dimensions") {
+		dim := Dimension{Name: d.text(), Length: d.uint32()}
+		dim.Record = dim.Length == 0
+		f.Dimensions = append(f.Dimensions, dim)
+	}
+	f.Attributes = d.attributes()
+	for range d.list(11, "variables") {
+		f.Variables = append(f.Variables, d.variable(f.Dimensions))
+		if d.err != nil {
+			break
+		}
+	}
+	if d.err != nil {
+		return nil, d.err
+	}
+	f.layRecords()
+	return f, nil
+}
+
+func (d *decoder) attributes() []Attribute {
+	var list []Attribute
+	for range d.list(12, "attributes") {
+		a := Attribute{Name: d.text()}
+		a.Type = Type(d.uint32())
+		n := d.uint32()
+		size := a.Type.size()
+		if size == 0 {
+			d.fail("attribute %q has the unknown type %d", a.Name, a.Type)
+			return nil
+		}
+		b := d.take((n*size + 3) &^ 3)
+		if b == nil {
+			return nil
+		}
+		if a.Type == Char {
+			a.Text = string(b[:n])
+		} else {
+			a.Numbers = numbers(b[:n*size], a.Type)
+		}
+		list = append(list, a)
+	}
+	return list
+}
+
+func (d *decoder) variable(dims []Dimension) Variable {
+	v := Variable{Name: d.text(), each: 1}
+	n := d.uint32()
+	if n > 32 {
+		d.fail("variable %q has %d dimensions", v.Name, n)
+		return v
+	}
+	for i := range n {
+		id := d.uint32()
+		if id >= int64(len(dims)) {
+			d.fail("variable %q uses dimension %d of %d", v.Name, id, len(dims))
+			return v
+		}
+		v.Dimensions = append(v.Dimensions, int(id))
+		switch {
+		case dims[id].Record && i == 0:
+			v.record = true
+		case dims[id].Record:
+			d.fail("variable %q has the record dimension in the wrong place", v.Name)
+		case dims[id].Length > math.MaxInt32 || v.each > math.MaxInt64/16/max(1, dims[id].Length):
+			d.fail("variable %q is larger than any file", v.Name)
+		default:
+			v.each *= dims[id].Length
+		}
+	}
+	v.Attributes = d.attributes()
+	v.Type = Type(d.uint32())
+	if v.Type.size() == 0 {
+		d.fail("variable %q has the unknown type %d", v.Name, v.Type)
+	}
+	d.uint32() // the size in bytes, which follows from the rest
+	v.begin = d.offset()
+	return v
+}
+
+// layRecords finds the size of a record, and the number of records where the file was written as a stream.
+func (f *File) layRecords() {
+	var only *Variable
+	count, first := 0, int64(math.MaxInt64)
+	for i := range f.Variables {
+		v := &f.Variables[i]
+		if v.record {
+			f.recordSize += (v.each*v.Type.size() + 3) &^ 3
+			count, only = count+1, v
+			first = min(first, v.begin)
+		}
+	}
+	if count == 1 { // a single record variable is not padded
+		f.recordSize = only.each * only.Type.size()
+	}
+	if f.records == math.MaxUint32 && f.recordSize > 0 && first <= int64(len(f.data)) {
+		f.records = (int64(len(f.data)) - first) / f.recordSize
+	}
+	for i := range f.Dimensions {
+		if f.Dimensions[i].Record {
+			f.Dimensions[i].Length = f.records
+		}
+	}
+}
+
+// Variable finds a variable by name.
+func (f *File) Variable(name string) (*Variable, bool) {
+	for i := range f.Variables {
+		if f.Variables[i].Name == name {
+			return &f.Variables[i], true
+		}
+	}
+	return nil, false
+}
+
+// Text is a global attribute's text, without trailing zeros.
+func (f *File) Text(name string) string { return textOf(f.Attributes, name) }
+
+// Number is a global attribute's first number, also where it was written as text; nil where there is none.
+func (f *File) Number(name string) *float64 {
+	for _, a := range f.Attributes {
+		if a.Name != name {
+			continue
+		}
+		v, err := math.NaN(), error(nil)
+		if a.Type == Char {
+			v, err = strconv.ParseFloat(strings.Trim(a.Text, " \x00"), 64)
+		} else if len(a.Numbers) > 0 {
+			v = a.Numbers[0]
+		}
+		if err == nil && !math.IsNaN(v) && !math.IsInf(v, 0) {
+			return &v
+		}
+	}
+	return nil
+}
+
+// Text is an attribute's text.
+func (v *Variable) Text(name string) string { return textOf(v.Attributes, name) }
+
+func textOf(list []Attribute, name string) string {
+	for _, a := range list {
+		if a.Name == name {
+			for len(a.Text) > 0 && a.Text[len(a.Text)-1] == 0 {
+				a.Text = a.Text[:len(a.Text)-1]
+			}
+			return a.Text
+		}
+	}
+	return ""
+}
+
+// Length is the number of elements of a variable.
+func (f *File) Length(v *Variable) int64 {
+	if v.record {
+		return v.each * f.records
+	}
+	return v.each
+}
+
+// Numbers reads all elements of a numeric variable.
+func (f *File) Numbers(v *Variable) ([]float64, error) {
+	size := v.Type.size()
+	if v.Type == Char {
+		return nil, &FormatError{v.begin, fmt.Sprintf("variable %q holds text, not numbers", v.Name)}
+	}
+	if !v.record {
+		b, err := f.span(v, v.begin, v.each*size)
+		if err != nil {
+			return nil, err
+		}
+		return numbers(b, v.Type), nil
+	}
+	if v.each == 0 || f.recordSize == 0 {
+		return nil, nil
+	}
+	if f.records > (int64(len(f.data))-min(v.begin, int64(len(f.data)))+f.recordSize)/f.recordSize {
+		return nil, &FormatError{v.begin, fmt.Sprintf("variable %q announces %d records; the file is too short for them", v.Name, f.records)}
+	}
+	var all []float64
+	for r := range f.records {
+		b, err := f.span(v, v.begin+r*f.recordSize, v.each*size)
+		if err != nil {
+			return nil, err
+		}
+		all = append(all, numbers(b, v.Type)...)
+	}
+	return all, nil
+}
+
+func (f *File) span(v *Variable, from, n int64) ([]byte, error) {
+	if from < 0 || n < 0 || from > int64(len(f.data)) || n > int64(len(f.data))-from {
+		return nil, &FormatError{from, fmt.Sprintf("variable %q should have %d bytes here, but the file ends at byte %d; it may have been cut off", v.Name, n, len(f.data))}
+	}
+	return f.data[from : from+n], nil
+}
+
+func numbers(b []byte, t Type) []float64 {
+	size := int(t.size())
+	out := make([]float64, len(b)/size)
+	for i := range out {
+		e := b[i*size:]
+		switch t {
+		case Byte:
+			out[i] = float64(int8(e[0]))
+		case Short:
+			out[i] = float64(int16(binary.BigEndian.Uint16(e)))
+		case Int:
+			out[i] = float64(int32(binary.BigEndian.Uint32(e)))
+		case Float:
+			out[i] = float64(math.Float32frombits(binary.BigEndian.Uint32(e)))
+		case Double:
+			out[i] = math.Float64frombits(binary.BigEndian.Uint64(e))
+		}
+	}
+	return out
+}
