@@ -111,10 +111,18 @@ type Curve struct {
 	CompoundID string       `json:"compound_id"`
 	Points     []CurvePoint `json:"points"`
 	Fit        *curves.Fit  `json:"fit"`
+	Line       []LinePoint  `json:"line"` // the curve from zero to beyond its highest standard, for drawing
 	Problem    string       `json:"problem,omitempty"`
 	Verdict    Verdict      `json:"verdict"`
 	LOD        *float64     `json:"lod"` // 3.3 times the standard error of the intercept over the slope
 	LOQ        *float64     `json:"loq"` // the lowest level in use
+}
+
+// LinePoint is a place on a curve, with its 95 % confidence band inside the range.
+type LinePoint struct {
+	X    float64  `json:"x"`
+	Y    float64  `json:"y"`
+	Band *float64 `json:"band"`
 }
 
 // CurvePoint is one standard of a curve; the fit's points stand in the same order.

@@ -21,7 +21,7 @@ func (p *process) calibrate() {
 
 func (p *process) curve(c compounds.Compound) Curve {
 	own := p.method.shape(c.ID)
-	curve := Curve{CompoundID: c.ID, Points: p.points(c.ID, own)}
+	curve := Curve{CompoundID: c.ID, Points: p.points(c.ID, own), Line: []LinePoint{}}
 	points := make([]curves.Point, len(curve.Points))
 	for i, q := range curve.Points {
 		points[i] = curves.Point{X: q.Level, Y: q.Response, Out: q.LeftOut || !q.InRange}
@@ -36,6 +36,7 @@ func (p *process) curve(c compounds.Compound) Curve {
 		return curve
 	}
 	curve.Fit = &fit
+	curve.Line = line(fit, curve.Points[len(curve.Points)-1].Level)
 	loq := fit.LowX
 	curve.LOQ = &loq
 	if fit.Model == curves.Linear && fit.StandardErrors != nil && fit.Coefficients[1] != 0 {
@@ -44,6 +45,25 @@ func (p *process) curve(c compounds.Compound) Curve {
 	}
 	curve.Verdict = p.verdict(curve)
 	return curve
+}
+
+// line samples a curve for drawing, denser near zero, where straight pieces would show.
+func line(fit curves.Fit, highest float64) []LinePoint {
+	const pieces = 80
+	var list []LinePoint
+	for i := range pieces + 1 {
+		f := float64(i) / pieces
+		x := 1.1 * highest * f * f
+		if fit.Model == curves.LogLog && x == 0 {
+			continue
+		}
+		p := LinePoint{X: x, Y: fit.At(x)}
+		if x >= fit.LowX && x <= fit.HighX {
+			p.Band = fit.Band(x)
+		}
+		list = append(list, p)
+	}
+	return list
 }
 
 // points are the standards that hold the compound, by level and then in run order.

@@ -59,8 +59,12 @@ func Significant(v float64, digits int) string {
 }
 
 // Work derives the amount of a compound in one injection, or ok = false when either is not in the batch.
-func Work(injections []Injection, m Method, r Result, injectionID, compoundID string) (Working, bool) {
-	i := slices.IndexFunc(injections, func(in Injection) bool { return in.ID == injectionID })
+func Work(entries []Entry, m Method, r Result, injectionID, compoundID string) (Working, bool) {
+	injections := make([]Injection, len(entries))
+	for k, e := range entries {
+		injections[k].Entry = e
+	}
+	i := slices.IndexFunc(entries, func(e Entry) bool { return e.ID == injectionID })
 	c := slices.IndexFunc(r.Curves, func(c Curve) bool { return c.CompoundID == compoundID })
 	if i < 0 || c < 0 {
 		return Working{}, false

@@ -13,6 +13,7 @@ type view struct {
 	tr        signal.Trace
 	raw       []float64 // on the even grid
 	clean     []float64 // the same without spikes
+	most      float64   // the greatest raw value
 	noise     float64   // of single samples
 	width     float64   // expected width at half height, in samples
 	threshold float64
@@ -44,6 +45,7 @@ type candidate struct {
 
 func newView(tr signal.Trace, widthMin, threshold float64) *view {
 	v := &view{tr: tr, raw: tr.Even(), threshold: threshold}
+	v.most = slices.Max(v.raw)
 	v.noise = signal.WhiteNoise(v.raw)
 	if widthMin > 0 {
 		v.width = widthMin * 60 / tr.StepS
@@ -114,11 +116,10 @@ func (v *view) candidates() []candidate {
 // plateaus joins the two edges of a cut-off top, both of which bend like a peak.
 func (v *view) plateaus(found []candidate) []candidate {
 	kept := found[:0]
-	most := slices.Max(v.raw)
 	for _, c := range found {
 		if n := len(kept); n > 0 {
 			middle := (kept[n-1].at + c.at) / 2
-			if v.raw[middle] == most && v.raw[middle-1] == most && v.raw[middle+1] == most {
+			if v.raw[middle] == v.most && v.raw[middle-1] == v.most && v.raw[middle+1] == v.most {
 				kept[n-1].at, kept[n-1].scale = middle, max(kept[n-1].scale, c.scale)
 				continue
 			}
@@ -217,10 +218,9 @@ func (v *view) topHalf(top int) int {
 
 // flatTop tells whether the top is cut off: at least four neighbouring samples that all equal the trace's maximum.
 func (v *view) flatTop(top int) bool {
-	most := slices.Max(v.raw)
 	run := 0
 	for i := max(0, top-int(2*v.width)); i <= min(len(v.raw)-1, top+int(2*v.width)); i++ {
-		if v.raw[i] != most {
+		if v.raw[i] != v.most {
 			run = 0
 			continue
 		}

@@ -19,6 +19,7 @@ import (
 type truePeak struct {
 	Name       string   `json:"name"`
 	ApexMin    float64  `json:"apex_min"`
+	SeenMin    float64  `json:"observed_apex_min"` // on the sum of all peaks
 	AreaS      float64  `json:"area_signal_s"`
 	IdealDropS float64  `json:"ideal_drop_area_signal_s"`
 	W50Min     float64  `json:"w50_min"`
@@ -102,7 +103,7 @@ func compare(want truth, got []Peak) score {
 	for i, p := range want.Peaks {
 		best, distance := -1, p.W50Min/2
 		for j, g := range got {
-			if d := math.Abs(g.ApexMin - p.ApexMin); d <= distance && !used[j] {
+			if d := math.Abs(g.ApexMin - p.SeenMin); d <= distance && !used[j] {
 				best, distance = j, d
 			}
 		}

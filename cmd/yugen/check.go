@@ -1,0 +1,41 @@
+package main
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+
+	"github.com/spf13/cobra"
+
+	"yugen/lab"
+	"yugen/store"
+)
+
+func checkCommand() *cobra.Command {
+	return &cobra.Command{
+		Use: "check DIR", Short: "Verify hashes, record and database of a data folder", Args: cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			if _, err := os.Stat(filepath.Join(args[0], "yugen.db")); err != nil {
+				return fmt.Errorf("there is no Yugen database in %s", args[0])
+			}
+			s, err := store.Open(c.Context(), args[0])
+			if err != nil {
+				return err
+			}
+			defer s.Close()
+			v, err := lab.New(s).Verify(c.Context())
+			if err != nil {
+				return err
+			}
+			for _, wrong := range v.Wrong {
+				fmt.Fprintln(c.OutOrStdout(), wrong)
+			}
+			if len(v.Wrong) > 0 {
+				return errors.New("something is wrong; restore the folder from a backup")
+			}
+			fmt.Fprintf(c.OutOrStdout(), "All is well: %d raw files match their hashes, %d rows of the record are in order.\n", v.Files, v.Changes)
+			return nil
+		},
+	}
+}

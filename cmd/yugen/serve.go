@@ -1,0 +1,125 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strconv"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"yugen/lab"
+	"yugen/server"
+	"yugen/store"
+)
+
+// place is where a server listens and keeps its data.
+type place struct {
+	address string
+	port    int
+	data    string
+	analyst string
+}
+
+func (p *place) flags(c *cobra.Command) {
+	port, err := strconv.Atoi(os.Getenv("PORT"))
+	if err != nil {
+		port = 8787
+	}
+	data := os.Getenv("DATA")
+	if data == "" {
+		data = "data"
+	}
+	c.Flags().StringVar(&p.address, "address", "127.0.0.1", "address to listen on")
+	c.Flags().IntVar(&p.port, "port", port, "port to listen on, also PORT=")
+	c.Flags().StringVar(&p.data, "data", data, "folder of the data, also DATA=")
+	c.Flags().StringVar(&p.analyst, "analyst", lab.DemoAuthor, "who acts where nobody has said so")
+}
+
+func serveCommand() *cobra.Command {
+	var p place
+	c := &cobra.Command{
+		Use: "serve", Short: "Serve the application", Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error { return p.serve(c.Context(), false) },
+	}
+	p.flags(c)
+	return c
+}
+
+func demoCommand() *cobra.Command {
+	var p place
+	c := &cobra.Command{
+		Use: "demo", Short: "Serve the application with the demo study", Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error { return p.serve(c.Context(), true) },
+	}
+	p.flags(c)
+	return c
+}
+
+func (p place) serve(ctx context.Context, demo bool) error {
+	listener, err := net.Listen("tcp", net.JoinHostPort(p.address, strconv.Itoa(p.port)))
+	if errors.Is(err, syscall.EADDRINUSE) {
+		return fmt.Errorf("port %d on %s is in use, perhaps by another Yugen: stop it, or choose another with PORT= or --port", p.port, p.address)
+	}
+	if err != nil {
+		return fmt.Errorf("cannot listen on %s, port %d: %w", p.address, p.port, err)
+	}
+	defer listener.Close()
+	s, err := store.Open(ctx, p.data)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	l := lab.New(s)
+	path := "/"
+	if demo {
+		id, err := l.LoadDemo(ctx, filepath.Join(p.data, "demo"))
+		if err != nil {
+			return fmt.Errorf("the demo cannot be loaded: %w", err)
+		}
+		path = "/" + id + "/batch"
+	}
+	port := strconv.Itoa(listener.Addr().(*net.TCPAddr).Port)
+	handler, err := server.New(l, p.analyst, p.hosts(port)...)
+	if err != nil {
+		return err
+	}
+	fmt.Printf("Yugen is ready: http://%s%s\n", net.JoinHostPort(p.address, port), path)
+	return run(ctx, listener, handler)
+}
+
+// hosts are the names under which a browser may ask.
+func (p place) hosts(port string) []string {
+	hosts := []string{net.JoinHostPort(p.address, port)}
+	if ip := net.ParseIP(p.address); ip != nil && ip.IsLoopback() {
+		hosts = append(hosts, "localhost:"+port, "127.0.0.1:"+port, "[::1]:"+port)
+	}
+	return hosts
+}
+
+// run serves until the context ends, then lets requests finish for a moment.
+func run(ctx context.Context, listener net.Listener, handler http.Handler) error {
+	web := &http.Server{
+		Handler: handler, ReadHeaderTimeout: 10 * time.Second,
+		BaseContext: func(net.Listener) context.Context { return ctx },
+	}
+	done := make(chan error, 1)
+	go func() { done <- web.Serve(listener) }()
+	select {
+	case err := <-done:
+		return err
+	case <-ctx.Done():
+		stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), 3*time.Second)
+		defer cancel()
+		if err := web.Shutdown(stop); err != nil {
+			return web.Close()
+		}
+		return nil
+	}
+}

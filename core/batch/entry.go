@@ -1,0 +1,106 @@
+package batch
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+)
+
+// Field names a column of the run list.
+type Field string
+
+// The fields of a run list entry.
+const (
+	FieldName     Field = "name"
+	FieldRole     Field = "role"
+	FieldLevel    Field = "level"
+	FieldVial     Field = "vial"
+	FieldDilution Field = "dilution"
+	FieldVolume   Field = "volume"
+	FieldSample   Field = "sample"
+	FieldFactor   Field = "factor"
+)
+
+// Fields lists them in the order of the run list's columns.
+var Fields = []Field{FieldName, FieldRole, FieldLevel, FieldVial, FieldDilution, FieldVolume, FieldSample, FieldFactor}
+
+// maxText bounds names and vials.
+const maxText = 200
+
+// Set changes one field from text as a person or a spreadsheet writes it: numbers with point or comma, a dilution as 5, ×5
+// or 1:5. Empty text clears what may be empty.
+func (e *Entry) Set(field Field, text string) error {
+	text = strings.TrimSpace(text)
+	switch field {
+	case FieldName, FieldVial:
+		if len(text) > maxText {
+			return fmt.Errorf("%s: %d characters; at most %d are kept", field, len(text), maxText)
+		}
+		if field == FieldVial {
+			e.Vial = text
+			return nil
+		}
+		if text == "" {
+			return fmt.Errorf("name: an injection needs a name")
+		}
+		e.Name = text
+	case FieldRole:
+		role := Role(strings.ToLower(text))
+		if role != NoRole && !slices.Contains(Roles, role) {
+			return fmt.Errorf("role: %q is unknown; write blank, standard, check, sample or suitability", text)
+		}
+		e.Role = role
+	case FieldLevel:
+		return optional(field, text, true, &e.Level)
+	case FieldVolume:
+		return optional(field, text, false, &e.Volume)
+	case FieldSample:
+		return optional(field, text, false, &e.Sample)
+	case FieldDilution:
+		return factor(field, strings.TrimPrefix(strings.TrimPrefix(text, "×"), "1:"), &e.Dilution)
+	case FieldFactor:
+		return factor(field, text, &e.Factor)
+	default:
+		return fmt.Errorf("%q is no field of the run list", field)
+	}
+	return nil
+}
+
+func positive(field Field, text string, zero bool) (float64, error) {
+	v, err := strconv.ParseFloat(strings.Replace(strings.TrimSpace(text), ",", ".", 1), 64)
+	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
+		return 0, fmt.Errorf("%s: %q is not a number", field, text)
+	}
+	if v < 0 || (v == 0 && !zero) {
+		return 0, fmt.Errorf("%s: %g must be above 0", field, v)
+	}
+	return v, nil
+}
+
+func optional(field Field, text string, zero bool, into **float64) error {
+	if text == "" || text == "–" {
+		*into = nil
+		return nil
+	}
+	v, err := positive(field, text, zero)
+	if err != nil {
+		return err
+	}
+	*into = &v
+	return nil
+}
+
+func factor(field Field, text string, into *float64) error {
+	if text == "" || text == "–" {
+		*into = 1
+		return nil
+	}
+	v, err := positive(field, text, false)
+	if err != nil {
+		return err
+	}
+	*into = v
+	return nil
+}

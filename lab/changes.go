@@ -1,0 +1,303 @@
+package lab
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"yugen/core/batch"
+	"yugen/core/peaks"
+	"yugen/store"
+)
+
+// state is the part of a batch that a change touches, before or after it. Applying a state brings back all that it
+// mentions, which is how undo and redo work.
+type state struct {
+	Version string                  `json:"version,omitempty"`
+	Entries map[string]batch.Entry  `json:"entries,omitempty"`
+	Edits   map[string][]peaks.Edit `json:"edits,omitempty"`
+	Order   []string                `json:"order,omitempty"`
+	Settled map[string]bool         `json:"settled,omitempty"`
+}
+
+func (s state) apply(t *store.Tx, batchID string) error {
+	if s.Version != "" {
+		if err := t.UseVersion(batchID, s.Version); err != nil {
+			return err
+		}
+	}
+	for id, e := range s.Entries {
+		if err := t.SetEntry(id, e); err != nil {
+			return err
+		}
+	}
+	for id, e := range s.Edits {
+		if err := t.SetEdits(id, e); err != nil {
+			return err
+		}
+	}
+	for key, settled := range s.Settled {
+		if err := t.SetSettled(batchID, key, settled); err != nil {
+			return err
+		}
+	}
+	return t.SetOrder(s.Order)
+}
+
+// change is what a person did, as the record keeps it.
+type change struct {
+	action, subject, why string
+	before, after        state
+}
+
+// The actions of the record that take others back or bring them back.
+const (
+	undoAction = "undo"
+	redoAction = "redo"
+)
+
+// make reads a batch, lets plan say what changes, writes it with its row of the record, and tells the watchers. revision is
+// what the caller read; 0 takes any.
+func (l *Lab) make(ctx context.Context, batchID string, revision int, who string, plan func(*store.Tx, store.Batch) (change, error)) (store.Batch, error) {
+	var after store.Batch
+	err := l.store.Write(ctx, func(t *store.Tx) error {
+		b, err := t.Batch(batchID)
+		if err != nil {
+			return err
+		}
+		c, err := plan(t, b)
+		if err != nil {
+			return err
+		}
+		if _, err := t.Touch(batchID, revision); err != nil {
+			return err
+		}
+		if err := c.after.apply(t, batchID); err != nil {
+			return err
+		}
+		if _, err := t.Record(store.Change{Who: who, BatchID: batchID, Action: c.action, Subject: c.subject, Why: c.why, Before: mustJSON(c.before), After: mustJSON(c.after)}); err != nil {
+			return err
+		}
+		after, err = t.Batch(batchID)
+		return err
+	})
+	if err == nil {
+		l.watch.tell(Event{batchID, after.Revision})
+	}
+	return after, err
+}
+
+// EntryChange sets one field of one line of the run list, as text.
+type EntryChange struct {
+	InjectionID string      `json:"injection_id"`
+	Field       batch.Field `json:"field"`
+	Value       string      `json:"value"`
+}
+
+// maxEntryChanges bounds what one request may set: 5 000 injections with all their fields.
+const maxEntryChanges = 40_000
+
+// ChangeEntries sets fields of the run list, all or none.
+func (l *Lab) ChangeEntries(ctx context.Context, batchID string, revision int, changes []EntryChange, who string) (store.Batch, error) {
+	if len(changes) == 0 || len(changes) > maxEntryChanges {
+		return store.Batch{}, refuse("a change sets between 1 and %d fields, not %d", maxEntryChanges, len(changes))
+	}
+	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
+		c := change{action: "run list", before: state{Entries: map[string]batch.Entry{}}, after: state{Entries: map[string]batch.Entry{}}}
+		for _, ch := range changes {
+			in, err := injection(b, ch.InjectionID)
+			if err != nil {
+				return c, err
+			}
+			entry, begun := c.after.Entries[in.ID]
+			if !begun {
+				entry = in.Entry
+				c.before.Entries[in.ID] = in.Entry
+			}
+			if err := entry.Set(ch.Field, ch.Value); err != nil {
+				return c, refuse("%s: %s", in.Name, err)
+			}
+			c.after.Entries[in.ID] = entry
+		}
+		c.subject = fmt.Sprintf("%d fields", len(changes))
+		if len(changes) == 1 {
+			in, _ := injection(b, changes[0].InjectionID)
+			c.subject = fmt.Sprintf("%s of %s", changes[0].Field, in.Name)
+		}
+		return c, nil
+	})
+}
+
+// Reorder puts an injection elsewhere in run order (position counts from 1).
+func (l *Lab) Reorder(ctx context.Context, batchID string, revision int, injectionID string, position int, who string) (store.Batch, error) {
+	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
+		in, err := injection(b, injectionID)
+		if err != nil {
+			return change{}, err
+		}
+		if position < 1 || position > len(b.Injections) {
+			return change{}, refuse("the run order has places 1 to %d, not %d", len(b.Injections), position)
+		}
+		var before []string
+		for _, i := range b.Injections {
+			before = append(before, i.ID)
+		}
+		after := slices.DeleteFunc(slices.Clone(before), func(id string) bool { return id == injectionID })
+		after = slices.Insert(after, position-1, injectionID)
+		return change{action: "run order", subject: in.Name, before: state{Order: before}, after: state{Order: after}}, nil
+	})
+}
+
+// SaveMethod saves a new version of a batch's method and processes the batch with it from now on.
+func (l *Lab) SaveMethod(ctx context.Context, batchID string, revision int, m batch.Method, reason, who string) (store.Batch, error) {
+	if err := m.Validate(); err != nil {
+		return store.Batch{}, refuse("%s", err)
+	}
+	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > 500 {
+		return store.Batch{}, refuse("a new method version needs a reason of at most 500 characters")
+	}
+	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change, error) {
+		v, err := t.SaveVersion(b.Version.MethodID, who, reason, m)
+		return change{action: "method", subject: fmt.Sprintf("%s, version %d", v.Name, v.Number), why: reason, before: state{Version: b.Version.ID}, after: state{Version: v.ID}}, err
+	})
+}
+
+// maxEdits bounds the edits of one injection.
+const maxEdits = 1000
+
+// AddEdit adds a change made by hand to one injection's integration.
+func (l *Lab) AddEdit(ctx context.Context, batchID string, revision int, injectionID string, e peaks.Edit, reason, who string) (store.Batch, error) {
+	if !e.Kind.Valid() {
+		return store.Batch{}, refuse("the edit %q is unknown", e.Kind)
+	}
+	return l.setEdits(ctx, batchID, revision, injectionID, reason, who, string(e.Kind), func(edits []peaks.Edit) ([]peaks.Edit, error) {
+		if len(edits) >= maxEdits {
+			return nil, refuse("an injection has at most %d edits", maxEdits)
+		}
+		return append(slices.Clone(edits), e), nil
+	})
+}
+
+// TakeBack takes back one edit, or all of them with index -1 ("Return to raw").
+func (l *Lab) TakeBack(ctx context.Context, batchID string, revision int, injectionID string, index int, who string) (store.Batch, error) {
+	return l.setEdits(ctx, batchID, revision, injectionID, "", who, "take back", func(edits []peaks.Edit) ([]peaks.Edit, error) {
+		switch {
+		case index == -1:
+			return []peaks.Edit{}, nil
+		case index < 0 || index >= len(edits):
+			return nil, refuse("there is no edit %d to take back", index+1)
+		}
+		return slices.Delete(slices.Clone(edits), index, index+1), nil
+	})
+}
+
+func (l *Lab) setEdits(ctx context.Context, batchID string, revision int, injectionID, reason, who, what string, next func([]peaks.Edit) ([]peaks.Edit, error)) (store.Batch, error) {
+	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
+		in, err := injection(b, injectionID)
+		if err != nil {
+			return change{}, err
+		}
+		edits, err := next(in.Edits)
+		if err != nil {
+			return change{}, err
+		}
+		return change{
+			action: "edit", subject: strings.ReplaceAll(what, "_", " ") + " in " + in.Name, why: reason,
+			before: state{Edits: map[string][]peaks.Edit{in.ID: in.Edits}}, after: state{Edits: map[string][]peaks.Edit{in.ID: edits}},
+		}, nil
+	})
+}
+
+// Settle deals with a notice, with a reason.
+func (l *Lab) Settle(ctx context.Context, batchID string, revision int, key, reason, who string) (store.Batch, error) {
+	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > 500 {
+		return store.Batch{}, refuse("settling a notice needs a reason of at most 500 characters")
+	}
+	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
+		return change{action: "notice", subject: key, why: reason, before: state{Settled: map[string]bool{key: false}}, after: state{Settled: map[string]bool{key: true}}}, nil
+	})
+}
+
+// History is what undo and redo would do next; empty when nothing.
+type History struct {
+	Undo string `json:"undo"`
+	Redo string `json:"redo"`
+}
+
+// stacks replays the record of a batch into what can be undone and redone.
+func stacks(t *store.Tx, batchID string) (undo, redo []store.Change, err error) {
+	rows, err := t.Changes(batchID, 5000)
+	if err != nil {
+		return nil, nil, err
+	}
+	slices.Reverse(rows)
+	for _, row := range rows {
+		switch {
+		case row.Action == undoAction && len(undo) > 0:
+			undo, redo = undo[:len(undo)-1], append(redo, undo[len(undo)-1])
+		case row.Action == redoAction && len(redo) > 0:
+			redo, undo = redo[:len(redo)-1], append(undo, redo[len(redo)-1])
+		case strings.HasPrefix(row.Before, "{"):
+			undo, redo = append(undo, row), nil
+		}
+	}
+	return undo, redo, nil
+}
+
+// History tells what can be undone and redone in a batch.
+func (l *Lab) History(ctx context.Context, batchID string) (h History, err error) {
+	err = l.store.Read(ctx, func(t *store.Tx) error {
+		undo, redo, err := stacks(t, batchID)
+		if len(undo) > 0 {
+			h.Undo = title(undo[len(undo)-1])
+		}
+		if len(redo) > 0 {
+			h.Redo = title(redo[len(redo)-1])
+		}
+		return err
+	})
+	return h, err
+}
+
+func title(c store.Change) string { return c.Action + ": " + c.Subject }
+
+// Undo takes back the newest change that is not taken back yet.
+func (l *Lab) Undo(ctx context.Context, batchID, who string) (store.Batch, error) {
+	return l.step(ctx, batchID, who, undoAction)
+}
+
+// Redo brings back what was undone last.
+func (l *Lab) Redo(ctx context.Context, batchID, who string) (store.Batch, error) {
+	return l.step(ctx, batchID, who, redoAction)
+}
+
+func (l *Lab) step(ctx context.Context, batchID, who, action string) (store.Batch, error) {
+	return l.make(ctx, batchID, 0, who, func(t *store.Tx, _ store.Batch) (change, error) {
+		undo, redo, err := stacks(t, batchID)
+		if err != nil {
+			return change{}, err
+		}
+		stack := undo
+		if action == redoAction {
+			stack = redo
+		}
+		if len(stack) == 0 {
+			return change{}, refuse("there is nothing to %s", action)
+		}
+		row := stack[len(stack)-1]
+		var before, after state
+		if err := json.Unmarshal([]byte(row.Before), &before); err != nil {
+			return change{}, err
+		}
+		if err := json.Unmarshal([]byte(row.After), &after); err != nil {
+			return change{}, err
+		}
+		if action == undoAction {
+			before, after = after, before
+		}
+		return change{action: action, subject: title(row), why: "of row " + strconv.FormatInt(row.Seq, 10), before: before, after: after}, nil
+	})
+}

@@ -1,0 +1,280 @@
+// Package lab holds what people do with Yugen: import, process, edit, undo, settle, report. It is the only place where the
+// core, the formats and the store meet.
+package lab
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"sync"
+
+	"yugen/core/batch"
+	"yugen/core/signal"
+	"yugen/store"
+)
+
+// Lab is the lab's work on one store.
+type Lab struct {
+	store   *store.Store
+	peaks   batch.Cache
+	traces  traceCache
+	watch   watchers
+	results resultCache
+}
+
+// New opens a lab on a store.
+func New(s *store.Store) *Lab { return &Lab{store: s} }
+
+// ErrRefused marks what a person asked for and cannot have; its text says why and what to do.
+var ErrRefused = errors.New("refused")
+
+func refuse(format string, args ...any) error {
+	return fmt.Errorf("%w: %s", ErrRefused, fmt.Sprintf(format, args...))
+}
+
+// Reason is the sentence of an error for a person.
+func Reason(err error) string {
+	text := strings.TrimPrefix(err.Error(), ErrRefused.Error()+": ")
+	if text == "" {
+		return ""
+	}
+	r := []rune(text)
+	text = strings.ToUpper(string(r[0])) + string(r[1:])
+	if !strings.HasSuffix(text, ".") {
+		text += "."
+	}
+	return text
+}
+
+// Studies lists all studies.
+func (l *Lab) Studies(ctx context.Context) (list []store.Study, err error) {
+	err = l.store.Read(ctx, func(t *store.Tx) error {
+		list, err = t.Studies()
+		return err
+	})
+	return list, err
+}
+
+// NewBatch starts a batch in the study of that name with a first method version. The batch of that name is given where
+// it is there already.
+func (l *Lab) NewBatch(ctx context.Context, study, name, method string, m batch.Method, who string) (id string, err error) {
+	if study = strings.TrimSpace(study); study == "" || len(study) > 200 {
+		return "", refuse("a study needs a name of at most 200 characters")
+	}
+	if name = strings.TrimSpace(name); name == "" || len(name) > 200 {
+		return "", refuse("a batch needs a name of at most 200 characters")
+	}
+	if err := m.Validate(); err != nil {
+		return "", refuse("%s", err)
+	}
+	err = l.store.Write(ctx, func(t *store.Tx) error {
+		id, err = t.FindBatch(study, name)
+		if !errors.Is(err, store.ErrNotFound) {
+			return err
+		}
+		studyID, err := t.PutStudy(study)
+		if err != nil {
+			return err
+		}
+		methodID, err := t.NewMethod(studyID, method)
+		if err != nil {
+			return err
+		}
+		v, err := t.SaveVersion(methodID, who, "first version", m)
+		if err != nil {
+			return err
+		}
+		if id, err = t.NewBatch(studyID, name, v.ID); err != nil {
+			return err
+		}
+		_, err = t.Record(store.Change{Who: who, BatchID: id, Action: "batch", Subject: name, After: study})
+		return err
+	})
+	return id, err
+}
+
+// Batch reads a batch.
+func (l *Lab) Batch(ctx context.Context, id string) (b store.Batch, err error) {
+	err = l.store.Read(ctx, func(t *store.Tx) error {
+		b, err = t.Batch(id)
+		return err
+	})
+	return b, err
+}
+
+// Raw hands a raw file back byte for byte.
+func (l *Lab) Raw(ctx context.Context, hash string) (data []byte, err error) {
+	err = l.store.Read(ctx, func(t *store.Tx) error {
+		data, err = t.Blob(hash)
+		return err
+	})
+	return data, err
+}
+
+// Trace reads the trace of an injection.
+func (l *Lab) Trace(ctx context.Context, in store.Injection) (signal.Trace, error) {
+	key := traceKey{in.RawHash, in.Trace}
+	if tr, ok := l.traces.get(key); ok {
+		return tr, nil
+	}
+	var tr signal.Trace
+	err := l.store.Read(ctx, func(t *store.Tx) (err error) {
+		tr, err = t.Trace(key.hash, key.position)
+		return err
+	})
+	if err == nil {
+		l.traces.put(key, tr)
+	}
+	return tr, err
+}
+
+// Record lists the newest changes of a batch.
+func (l *Lab) Record(ctx context.Context, batchID string) (list []store.Change, err error) {
+	err = l.store.Read(ctx, func(t *store.Tx) error {
+		list, err = t.Changes(batchID, 500)
+		return err
+	})
+	return list, err
+}
+
+// Verification is what checking the store found.
+type Verification struct {
+	Files   int      `json:"files"`
+	Changes int64    `json:"changes"`
+	Wrong   []string `json:"wrong"`
+}
+
+// Verify checks hashes, record and database.
+func (l *Lab) Verify(ctx context.Context) (v Verification, err error) {
+	err = l.store.Read(ctx, func(t *store.Tx) error {
+		v.Files, v.Changes, v.Wrong, err = t.Verify()
+		return err
+	})
+	return v, err
+}
+
+// injection gives the line of a batch with that id.
+func injection(b store.Batch, id string) (store.Injection, error) {
+	for _, in := range b.Injections {
+		if in.ID == id {
+			return in, nil
+		}
+	}
+	return store.Injection{}, fmt.Errorf("injection %s: %w", id, store.ErrNotFound)
+}
+
+func mustJSON(v any) string {
+	text, err := json.Marshal(v)
+	if err != nil { // only values of our own types come here, and all of them can be written
+		panic(err)
+	}
+	return string(text)
+}
+
+type traceKey struct {
+	hash     string
+	position int
+}
+
+// traceCache holds decoded traces, at most cachedPoints of their points together.
+type traceCache struct {
+	mu     sync.Mutex
+	held   map[traceKey]signal.Trace
+	order  []traceKey
+	points int
+}
+
+const cachedPoints = 20_000_000
+
+func (c *traceCache) get(k traceKey) (signal.Trace, bool) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	tr, ok := c.held[k]
+	return tr, ok
+}
+
+func (c *traceCache) put(k traceKey, tr signal.Trace) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.held == nil {
+		c.held = map[traceKey]signal.Trace{}
+	}
+	if _, twice := c.held[k]; twice {
+		return
+	}
+	c.held[k], c.order, c.points = tr, append(c.order, k), c.points+tr.Len()
+	for c.points > cachedPoints && len(c.order) > 1 {
+		oldest := c.order[0]
+		c.points -= c.held[oldest].Len()
+		delete(c.held, oldest)
+		c.order = c.order[1:]
+	}
+}
+
+// Event tells that a batch has changed.
+type Event struct {
+	BatchID  string `json:"batch_id"`
+	Revision int    `json:"revision"`
+}
+
+type watchers struct {
+	mu   sync.Mutex
+	open map[chan Event]bool
+}
+
+// Watch gives a channel of changes, and what to call when it is no longer wanted. A slow reader misses events, never
+// holds anyone up.
+func (l *Lab) Watch() (<-chan Event, func()) {
+	c := make(chan Event, 16)
+	l.watch.mu.Lock()
+	defer l.watch.mu.Unlock()
+	if l.watch.open == nil {
+		l.watch.open = map[chan Event]bool{}
+	}
+	l.watch.open[c] = true
+	return c, func() {
+		l.watch.mu.Lock()
+		defer l.watch.mu.Unlock()
+		delete(l.watch.open, c)
+	}
+}
+
+func (w *watchers) tell(e Event) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	for c := range w.open {
+		select {
+		case c <- e:
+		default:
+		}
+	}
+}
+
+// TraceOf reads the trace of an injection of a batch.
+func (l *Lab) TraceOf(ctx context.Context, batchID, injectionID string) (signal.Trace, error) {
+	b, err := l.Batch(ctx, batchID)
+	if err != nil {
+		return signal.Trace{}, err
+	}
+	in, err := injection(b, injectionID)
+	if err != nil {
+		return signal.Trace{}, err
+	}
+	return l.Trace(ctx, in)
+}
+
+// RawOf hands the raw file of an injection back byte for byte, with its name.
+func (l *Lab) RawOf(ctx context.Context, batchID, injectionID string) (name string, data []byte, err error) {
+	b, err := l.Batch(ctx, batchID)
+	if err != nil {
+		return "", nil, err
+	}
+	in, err := injection(b, injectionID)
+	if err != nil {
+		return "", nil, err
+	}
+	data, err = l.Raw(ctx, in.RawHash)
+	return in.FileName, data, err
+}

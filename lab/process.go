@@ -1,0 +1,205 @@
+package lab
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"sync"
+
+	"yugen/core/batch"
+	"yugen/core/peaks"
+	"yugen/store"
+)
+
+// Processed is a batch with its result.
+type Processed struct {
+	Batch      store.Batch
+	Result     batch.Result
+	InputsHash string
+}
+
+// pipeline names the way results are computed; it goes into their hash, so that a changed core computes anew.
+const pipeline = "1"
+
+// inputsHash is the hash of all that a result is made from: method version, raw files, run list, edits.
+func inputsHash(b store.Batch) string {
+	type input struct {
+		Raw   string
+		Trace int
+		Entry batch.Entry
+		Edits []peaks.Edit
+	}
+	list := make([]input, len(b.Injections))
+	for i, in := range b.Injections {
+		list[i] = input{in.RawHash, in.Trace, in.Entry, in.Edits}
+	}
+	return store.Hash([]byte(mustJSON(struct {
+		Pipeline, Method string
+		Injections       []input
+	}{pipeline, b.Version.Hash, list})))
+}
+
+// resultCache holds the newest result of each batch, so that the screen does not unpack it anew for every request.
+type resultCache struct {
+	mu   sync.Mutex
+	held map[string]Processed
+}
+
+func (l *Lab) load(ctx context.Context, b store.Batch) ([]batch.Injection, error) {
+	injections := make([]batch.Injection, len(b.Injections))
+	for i, in := range b.Injections {
+		tr, err := l.Trace(ctx, in)
+		if err != nil {
+			return nil, fmt.Errorf("injection %d, %s: %w", i+1, in.Name, err)
+		}
+		injections[i] = batch.Injection{Entry: in.Entry, Trace: tr, TraceHash: fmt.Sprintf("%s/%d", in.RawHash, in.Trace), Edits: in.Edits}
+	}
+	return injections, nil
+}
+
+// Process gives the result of a batch as it stands: from the store while its inputs are the same, computed anew when not.
+func (l *Lab) Process(ctx context.Context, batchID string) (Processed, error) {
+	b, err := l.Batch(ctx, batchID)
+	if err != nil {
+		return Processed{}, err
+	}
+	p := Processed{Batch: b, InputsHash: inputsHash(b)}
+	l.results.mu.Lock()
+	held, ok := l.results.held[batchID]
+	l.results.mu.Unlock()
+	if ok && held.InputsHash == p.InputsHash {
+		held.Batch = b
+		return held, nil
+	}
+	err = l.store.Read(ctx, func(t *store.Tx) error {
+		p.Result, err = t.Result(batchID, p.InputsHash)
+		return err
+	})
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		if p.Result, err = l.compute(ctx, b, p.InputsHash); err != nil {
+			return p, err
+		}
+	case err != nil:
+		return p, err
+	}
+	l.results.mu.Lock()
+	if l.results.held == nil || len(l.results.held) > 8 {
+		l.results.held = map[string]Processed{}
+	}
+	l.results.held[batchID] = p
+	l.results.mu.Unlock()
+	return p, nil
+}
+
+func (l *Lab) compute(ctx context.Context, b store.Batch, hash string) (batch.Result, error) {
+	injections, err := l.load(ctx, b)
+	if err != nil {
+		return batch.Result{}, err
+	}
+	r, err := batch.Process(ctx, injections, b.Version.Method, &l.peaks)
+	if err != nil {
+		return r, err
+	}
+	return r, l.store.Write(ctx, func(t *store.Tx) error { return t.PutResult(b.ID, hash, r) })
+}
+
+// Preview is what other settings would make of one injection, and of the whole batch.
+type Preview struct {
+	Injection batch.Injected `json:"injection"`
+	Batch     *Moved         `json:"batch"`
+}
+
+// Moved counts what would change over the batch.
+type Moved struct {
+	Moved int `json:"moved"` // areas that change by more than 1 %
+	Gone  int `json:"gone"`
+	New   int `json:"new"`
+}
+
+// TryPeaks integrates one injection with other settings, and, where whole is set, counts the changes over the batch. Nothing is
+// written.
+func (l *Lab) TryPeaks(ctx context.Context, batchID, injectionID string, s peaks.Settings, whole bool) (Preview, error) {
+	now, err := l.Process(ctx, batchID)
+	if err != nil {
+		return Preview{}, err
+	}
+	method := now.Batch.Version.Method
+	method.Peaks = s
+	tried := now.Batch
+	if !whole {
+		in, err := injection(now.Batch, injectionID)
+		if err != nil {
+			return Preview{}, err
+		}
+		tried.Injections = []store.Injection{in}
+	}
+	injections, err := l.load(ctx, tried)
+	if err != nil {
+		return Preview{}, err
+	}
+	r, err := batch.Process(ctx, injections, method, &l.peaks)
+	if err != nil {
+		if ctx.Err() != nil {
+			return Preview{}, err
+		}
+		return Preview{}, refuse("%s", err)
+	}
+	var out Preview
+	for _, in := range r.Injections {
+		if in.ID == injectionID {
+			out.Injection = in
+		}
+	}
+	if whole {
+		out.Batch = &Moved{}
+		for i := range r.Injections {
+			out.Batch.count(now.Result.Injections[i].Peaks, r.Injections[i].Peaks)
+		}
+	}
+	return out, nil
+}
+
+// count pairs peaks by their apexes.
+func (m *Moved) count(before, after []batch.NamedPeak) {
+	const same = 0.02 // min
+	used := make([]bool, len(after))
+	for _, b := range before {
+		found := false
+		for j, a := range after {
+			if !used[j] && math.Abs(a.ApexMin-b.ApexMin) < same {
+				used[j], found = true, true
+				if math.Abs(a.AreaS/b.AreaS-1) > 0.01 {
+					m.Moved++
+				}
+				break
+			}
+		}
+		if !found {
+			m.Gone++
+		}
+	}
+	for _, u := range used {
+		if !u {
+			m.New++
+		}
+	}
+}
+
+// Working derives one number.
+func (l *Lab) Working(ctx context.Context, batchID, injectionID, compoundID string) (batch.Working, error) {
+	p, err := l.Process(ctx, batchID)
+	if err != nil {
+		return batch.Working{}, err
+	}
+	entries := make([]batch.Entry, len(p.Batch.Injections))
+	for i, in := range p.Batch.Injections {
+		entries[i] = in.Entry
+	}
+	w, ok := batch.Work(entries, p.Batch.Version.Method, p.Result, injectionID, compoundID)
+	if !ok {
+		return w, fmt.Errorf("injection %s or compound %s: %w", injectionID, compoundID, store.ErrNotFound)
+	}
+	return w, nil
+}

@@ -1,0 +1,119 @@
+package lab
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"yugen/report"
+	"yugen/store"
+)
+
+// Laboratory is the name on the letterhead.
+const Laboratory = "Kettle & Leaf"
+
+func (l *Lab) reportInput(ctx context.Context, batchID, injectionID string) (report.Input, error) {
+	p, err := l.Process(ctx, batchID)
+	if err != nil {
+		return report.Input{}, err
+	}
+	in := report.Input{
+		Laboratory: Laboratory, Study: p.Batch.StudyName, Batch: p.Batch.Name, MethodName: p.Batch.Version.Name, Version: p.Batch.Version.Number,
+		InputsHash: p.InputsHash, MadeBy: p.Batch.Version.Author, Method: p.Batch.Version.Method, Result: p.Result, Settled: p.Batch.Settled,
+		// A report is a function of its inputs, so it bears the time of the method version, not of the click.
+		MadeAt: p.Batch.Version.SavedAt.Truncate(time.Second),
+	}
+	for _, i := range p.Batch.Injections {
+		line := report.Line{Entry: i.Entry, File: i.FileName, AcquiredAt: i.Header.AcquiredAt}
+		if i.ID == injectionID {
+			if line.Trace, err = l.Trace(ctx, i); err != nil {
+				return in, err
+			}
+		}
+		in.Lines = append(in.Lines, line)
+	}
+	return in, nil
+}
+
+// Report lays out the report of a batch, or of one of its injections.
+func (l *Lab) Report(ctx context.Context, batchID, layout, injectionID string) (*report.Report, error) {
+	in, err := l.reportInput(ctx, batchID, injectionID)
+	if err != nil {
+		return nil, err
+	}
+	r, err := report.New(report.Layout(layout), in, injectionID)
+	if err != nil {
+		return nil, refuse("%s", err)
+	}
+	return r, nil
+}
+
+// Document makes report.pdf, results.csv or results.xlsx.
+func (l *Lab) Document(ctx context.Context, batchID, name, layout, injectionID string) ([]byte, error) {
+	if name == "report.pdf" {
+		r, err := l.Report(ctx, batchID, layout, injectionID)
+		if err != nil {
+			return nil, err
+		}
+		return r.PDF()
+	}
+	in, err := l.reportInput(ctx, batchID, "")
+	if err != nil {
+		return nil, err
+	}
+	switch name {
+	case "results.csv":
+		return report.CSV(in)
+	case "results.xlsx":
+		return report.XLSX(in)
+	}
+	return nil, fmt.Errorf("document %s: %w", name, store.ErrNotFound)
+}
+
+// KeepReport keeps a report as it is now, for good.
+func (l *Lab) KeepReport(ctx context.Context, batchID, layout, injectionID, who string) (kept store.Report, err error) {
+	p, err := l.Process(ctx, batchID)
+	if err != nil {
+		return kept, err
+	}
+	data, err := l.Document(ctx, batchID, "report.pdf", layout, injectionID)
+	if err != nil {
+		return kept, err
+	}
+	err = l.store.Write(ctx, func(t *store.Tx) error {
+		hash, err := t.PutBlob(data)
+		if err != nil {
+			return err
+		}
+		kept, err = t.PutReport(batchID, store.Report{Layout: layout, InjectionID: injectionID, InputsHash: p.InputsHash, PDFHash: hash, MadeBy: who})
+		if err != nil {
+			return err
+		}
+		_, err = t.Record(store.Change{Who: who, BatchID: batchID, Action: "report", Subject: layout, After: hash})
+		return err
+	})
+	return kept, err
+}
+
+// Reports lists the kept reports of a batch.
+func (l *Lab) Reports(ctx context.Context, batchID string) (list []store.Report, err error) {
+	err = l.store.Read(ctx, func(t *store.Tx) error {
+		list, err = t.Reports(batchID)
+		return err
+	})
+	return list, err
+}
+
+// KeptReport hands a kept report back as it was made.
+func (l *Lab) KeptReport(ctx context.Context, batchID, id string) ([]byte, error) {
+	list, err := l.Reports(ctx, batchID)
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range list {
+		if r.ID == id {
+			return l.Raw(ctx, r.PDFHash)
+		}
+	}
+	return nil, fmt.Errorf("report %s: %w", id, store.ErrNotFound)
+}

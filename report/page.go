@@ -1,0 +1,87 @@
+package report
+
+// Page is a sheet of A4 with what is drawn on it, in mm from its upper left corner.
+type Page struct {
+	Items []Item
+}
+
+// The sheet and its margins, mm.
+const (
+	pageWidth  = 210.0
+	pageHeight = 297.0
+	left       = 20.0
+	right      = 190.0
+	top        = 18.0
+	bottom     = 277.0
+)
+
+// Item is one thing on a page: a path or a text.
+type Item struct {
+	Path *Path
+	Text *Text
+}
+
+// Path is a line through points, closed and filled where Fill is set.
+type Path struct {
+	Points [][2]float64
+	Stroke Colour
+	Width  float64
+	Dash   []float64
+	Fill   Colour
+}
+
+// Text is a line of text; (X, Y) is on its baseline.
+type Text struct {
+	X, Y   float64
+	Size   float64 // pt
+	Font   Font
+	Colour Colour
+	Align  Align
+	Angle  float64 // degrees, counter-clockwise
+	Text   string
+}
+
+// Colour is #rrggbb, or "" for none.
+type Colour string
+
+// The colours of paper.
+const (
+	none  Colour = ""
+	ink   Colour = "#1B1E25"
+	ink2  Colour = "#444954"
+	ink3  Colour = "#5D626C"
+	mist  Colour = "#BDBAB1"
+	hair  Colour = "#DBD6CA"
+	ai    Colour = "#24476B"
+	aiPal Colour = "#C9D3DD"
+	moss  Colour = "#4A6A39"
+	mossP Colour = "#D3DCCD"
+	greyP Colour = "#E2E2E2"
+	kaki  Colour = "#A83D1A"
+)
+
+// Align is where (X, Y) is on a text.
+type Align string
+
+// The alignments.
+const (
+	start  Align = "start"
+	middle Align = "middle"
+	end    Align = "end"
+)
+
+func (p *Page) line(x0, y0, x1, y1, width float64, c Colour) {
+	p.path(Path{Points: [][2]float64{{x0, y0}, {x1, y1}}, Stroke: c, Width: width})
+}
+
+func (p *Page) path(path Path) { p.Items = append(p.Items, Item{Path: &path}) }
+
+func (p *Page) text(t Text) {
+	if t.Colour == none {
+		t.Colour = ink
+	}
+	if t.Align == "" {
+		t.Align = start
+	}
+	p.Items = append(p.Items, Item{Text: &t})
+}

@@ -1,0 +1,88 @@
+package report
+
+import (
+	"bytes"
+	"strconv"
+
+	"codeberg.org/go-pdf/fpdf"
+)
+
+// PDF draws the pages for paper. The same report gives the same bytes.
+func (r *Report) PDF() ([]byte, error) {
+	pdf, err := newPDF()
+	if err != nil {
+		return nil, err
+	}
+	pdf.SetCreationDate(r.made)
+	pdf.SetModificationDate(r.made)
+	pdf.SetTitle(r.Title, true)
+	pdf.SetCreator("Yugen", true)
+	pdf.SetAutoPageBreak(false, 0)
+	for _, p := range r.Pages {
+		pdf.AddPage()
+		for _, it := range p.Items {
+			if it.Path != nil {
+				it.Path.pdf(pdf)
+			} else {
+				it.Text.pdf(pdf)
+			}
+		}
+	}
+	var b bytes.Buffer
+	err = pdf.Output(&b)
+	return b.Bytes(), err
+}
+
+func rgb(c Colour) (r, g, b int) {
+	v, err := strconv.ParseUint(string(c[1:]), 16, 32)
+	if err != nil {
+		return 0, 0, 0
+	}
+	return int(v >> 16), int(v >> 8 & 255), int(v & 255)
+}
+
+func (p *Path) pdf(pdf *fpdf.Fpdf) {
+	if len(p.Points) == 0 {
+		return
+	}
+	style := ""
+	if p.Fill != none {
+		pdf.SetFillColor(rgb(p.Fill))
+		style = "F"
+	}
+	if p.Stroke != none {
+		pdf.SetDrawColor(rgb(p.Stroke))
+		pdf.SetLineWidth(p.Width)
+		style += "D"
+	}
+	pdf.SetLineJoinStyle("round")
+	pdf.SetDashPattern(p.Dash, 0)
+	pdf.MoveTo(p.Points[0][0], p.Points[0][1])
+	for _, q := range p.Points[1:] {
+		pdf.LineTo(q[0], q[1])
+	}
+	if p.Fill != none {
+		pdf.ClosePath()
+	}
+	pdf.DrawPath(style)
+}
+
+func (t *Text) pdf(pdf *fpdf.Fpdf) {
+	pdf.SetFont(string(t.Font), "", t.Size)
+	pdf.SetTextColor(rgb(t.Colour))
+	x := t.X
+	switch t.Align {
+	case middle:
+		x -= pdf.GetStringWidth(t.Text) / 2
+	case end:
+		x -= pdf.GetStringWidth(t.Text)
+	}
+	if t.Angle == 0 {
+		pdf.Text(x, t.Y, t.Text)
+		return
+	}
+	pdf.TransformBegin()
+	pdf.TransformRotate(t.Angle, t.X, t.Y)
+	pdf.Text(x, t.Y, t.Text)
+	pdf.TransformEnd()
+}

@@ -1,0 +1,108 @@
+// Package report lays results out on pages and draws them once: the same pages are SVG on the screen and PDF on paper. It
+// also writes results as open tables.
+package report
+
+import (
+	"fmt"
+	"slices"
+	"time"
+
+	"yugen/core/batch"
+	"yugen/core/checks"
+	"yugen/core/compounds"
+	"yugen/core/signal"
+)
+
+// Input is what a report is made from.
+type Input struct {
+	Laboratory string
+	Study      string
+	Batch      string
+	MethodName string
+	Version    int
+	InputsHash string
+	MadeBy     string
+	MadeAt     time.Time
+	Method     batch.Method
+	Lines      []Line
+	Result     batch.Result
+	Settled    []string
+}
+
+// Line is an injection in run order.
+type Line struct {
+	batch.Entry
+	File       string
+	AcquiredAt *time.Time
+	Trace      signal.Trace // only of the injection that a report draws
+}
+
+// Layout names a report's design.
+type Layout string
+
+// The layouts that ship with Yugen.
+const (
+	WholeBatch   Layout = "batch"
+	OneInjection Layout = "injection"
+)
+
+// Report is a laid-out report.
+type Report struct {
+	Title string
+	Pages []*Page
+	made  time.Time
+}
+
+// New lays out a report. injectionID is needed by OneInjection only.
+func New(layout Layout, in Input, injectionID string) (*Report, error) {
+	w, err := newWriter(in)
+	if err != nil {
+		return nil, err
+	}
+	switch layout {
+	case WholeBatch:
+		w.title = in.Batch
+		w.wholeBatch()
+	case OneInjection:
+		i := slices.IndexFunc(in.Lines, func(l Line) bool { return l.ID == injectionID })
+		if i < 0 {
+			return nil, fmt.Errorf("report: the batch has no injection %s", injectionID)
+		}
+		w.title = in.Lines[i].Name
+		w.oneInjection(i)
+	default:
+		return nil, fmt.Errorf("report: the layout %q is unknown; known are batch and injection", layout)
+	}
+	w.footers()
+	return &Report{Title: w.title, Pages: w.pages, made: in.MadeAt}, nil
+}
+
+// open are the notices that nobody has dealt with.
+func (in Input) open() []checks.Notice {
+	var list []checks.Notice
+	for _, n := range in.Result.Notices {
+		if !slices.Contains(in.Settled, n.Key) {
+			list = append(list, n)
+		}
+	}
+	return list
+}
+
+func (in Input) targets() []compounds.Compound { return in.Method.Targets() }
+
+// replicate is "2 of 3" for an injection that shares name and role with others, else "".
+func (in Input) replicate(i int) string {
+	of, at := 0, 0
+	for k, l := range in.Lines {
+		if l.Name == in.Lines[i].Name && l.Role == in.Lines[i].Role {
+			of++
+			if k <= i {
+				at++
+			}
+		}
+	}
+	if of < 2 {
+		return ""
+	}
+	return fmt.Sprintf("%d of %d", at, of)
+}

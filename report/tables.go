@@ -1,0 +1,171 @@
+package report
+
+import (
+	"bytes"
+	"encoding/csv"
+	"strconv"
+	"strings"
+
+	"github.com/xuri/excelize/v2"
+
+	"yugen/core/batch"
+)
+
+// A table of the results, one row for each compound in each injection.
+func (in Input) rows() (heading []string, rows [][]any) {
+	heading = []string{"injection", "name", "replicate", "role", "file", "compound", "retention_min", "area_s", "height", "response", "concentration_" + in.Method.Curves.Unit, "concentration_standard_error", "amount_" + in.Method.Amounts.Unit, "amount_standard_error", "recovery_percent", "remarks"}
+	for i, l := range in.Lines {
+		injected := in.Result.Injections[i]
+		for _, c := range in.Method.Compounds {
+			row := []any{i + 1, l.Name, in.replicate(i), string(l.Role), l.File, c.Name, nil, nil, nil, nil, nil, nil, nil, nil, nil, ""}
+			if p := peakOf(injected, c.ID); p != nil {
+				row[6], row[7], row[8] = p.ApexMin, p.AreaS, p.Height
+			}
+			if r, ok := injected.Readings[c.ID]; ok {
+				for k, v := range map[int]*float64{9: r.Response, 10: r.Concentration, 11: r.ConcentrationSE, 12: r.Amount, 13: r.AmountSE, 14: r.Recovery} {
+					if v != nil {
+						row[k] = *v
+					}
+				}
+				row[15] = flagWords(r)
+			}
+			rows = append(rows, row)
+		}
+	}
+	return heading, rows
+}
+
+// CSV writes the results as delimited text with full precision. Text that a spreadsheet would take for a formula gets an
+// apostrophe before it.
+func CSV(in Input) ([]byte, error) {
+	var b bytes.Buffer
+	w := csv.NewWriter(&b)
+	heading, rows := in.rows()
+	if err := w.Write(heading); err != nil {
+		return nil, err
+	}
+	for _, row := range rows {
+		line := make([]string, len(row))
+		for i, v := range row {
+			switch v := v.(type) {
+			case float64:
+				line[i] = strconv.FormatFloat(v, 'g', -1, 64)
+			case int:
+				line[i] = strconv.Itoa(v)
+			case string:
+				line[i] = harmless(v)
+			}
+		}
+		if err := w.Write(line); err != nil {
+			return nil, err
+		}
+	}
+	w.Flush()
+	return b.Bytes(), w.Error()
+}
+
+func harmless(text string) string {
+	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) {
+		return "'" + text
+	}
+	return text
+}
+
+// XLSX writes the same as a workbook: the samples by compounds, every reading, and the curves.
+func XLSX(in Input) ([]byte, error) {
+	f := excelize.NewFile()
+	defer f.Close()
+	if err := f.SetSheetName("Sheet1", "Samples"); err != nil {
+		return nil, err
+	}
+	targets := in.targets()
+	heading := []any{"Sample", "Injections"}
+	for _, c := range targets {
+		heading = append(heading, c.Name+", "+in.Method.Amounts.Unit, c.Name+", RSD %")
+	}
+	sheet := [][]any{heading}
+	for _, s := range in.Result.Samples {
+		row := []any{s.Name, len(s.InjectionIDs)}
+		for _, c := range targets {
+			v := s.Values[c.ID]
+			row = append(row, deref(v.Mean), deref(v.RSD))
+		}
+		sheet = append(sheet, row)
+	}
+	if err := write(f, "Samples", sheet); err != nil {
+		return nil, err
+	}
+	names, rows := in.rows()
+	first := make([]any, len(names))
+	for i, n := range names {
+		first[i] = n
+	}
+	if err := write(f, "Readings", append([][]any{first}, rows...)); err != nil {
+		return nil, err
+	}
+	if err := write(f, "Curves", in.curveRows()); err != nil {
+		return nil, err
+	}
+	b, err := f.WriteToBuffer()
+	if err != nil {
+		return nil, err
+	}
+	return b.Bytes(), nil
+}
+
+func (in Input) curveRows() [][]any {
+	rows := [][]any{{"Compound", "Model", "Weight", "b0", "b1", "b2", "Residual SD", "R²", "Level", "Response", "Fitted", "Deviation, %", "Use"}}
+	for _, c := range in.Result.Curves {
+		if c.Fit == nil {
+			continue
+		}
+		name := c.CompoundID
+		if compound := compoundOf(in, c.CompoundID); compound != nil {
+			name = compound.Name
+		}
+		for i, p := range c.Points {
+			row := []any{name, string(c.Fit.Model), string(c.Fit.Weight), nil, nil, nil, deref(c.Fit.ResidualSD), deref(c.Fit.R2), p.Level, p.Response, c.Fit.Points[i].Fitted, deref(c.Fit.Points[i].DeviationPercent), use(p)}
+			for k, b := range c.Fit.Coefficients {
+				row[3+k] = b
+			}
+			rows = append(rows, row)
+		}
+	}
+	return rows
+}
+
+func use(p batch.CurvePoint) string {
+	switch {
+	case p.LeftOut:
+		return "left out: " + p.Reason
+	case !p.InRange:
+		return "outside the range"
+	}
+	return "in"
+}
+
+func deref(v *float64) any {
+	if v == nil {
+		return nil
+	}
+	return *v
+}
+
+// write fills a sheet. Strings are written as text, which no spreadsheet takes for a formula.
+func write(f *excelize.File, sheet string, rows [][]any) error {
+	if i, _ := f.GetSheetIndex(sheet); i < 0 {
+		if _, err := f.NewSheet(sheet); err != nil {
+			return err
+		}
+	}
+	for r, row := range rows {
+		at, err := excelize.CoordinatesToCellName(1, r+1)
+		if err != nil {
+			return err
+		}
+		if err := f.SetSheetRow(sheet, at, &row); err != nil {
+			return err
+		}
+	}
+	return f.SetPanes(sheet, &excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"})
+}

@@ -1,0 +1,185 @@
+package report
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+
+	"yugen/core/batch"
+)
+
+// wholeBatch is the report of a batch: what was found in every sample, how the curves and the checks stand, and what wants a
+// remark.
+func (w *writer) wholeBatch() {
+	in := w.in
+	w.heading(in.Batch, in.Study)
+	counts := map[batch.Role]int{}
+	for _, l := range in.Lines {
+		counts[l.Role]++
+	}
+	first, last := "", ""
+	for _, l := range in.Lines {
+		if l.AcquiredAt != nil {
+			at := l.AcquiredAt.Format("2 January 2006, 15:04")
+			if first == "" {
+				first = at
+			}
+			last = at
+		}
+	}
+	w.facts([][2]string{
+		{"Injections", fmt.Sprintf("%d: %d samples, %d standards, %d checks, %d blanks", len(in.Lines), counts[batch.Sample], counts[batch.Standard], counts[batch.Check], counts[batch.Blank])},
+		{"Method", fmt.Sprintf("%s, version %d", in.MethodName, in.Version)},
+		{"First injection", first}, {"Last injection", last},
+	})
+	w.samples()
+	w.checks()
+	w.curves()
+	w.remarks()
+	w.signatures()
+}
+
+// Compounds that fit on one table beside the names.
+const perTable = 8
+
+func (w *writer) samples() {
+	targets := w.in.targets()
+	if len(w.in.Result.Samples) == 0 || len(targets) == 0 {
+		w.section("Results", "", 10)
+		w.paragraph("There is no sample with a compound in this batch.", 9, ink2, 0)
+		return
+	}
+	for from := 0; from < len(targets); from += perTable {
+		part := targets[from:min(len(targets), from+perTable)]
+		w.section("Results", fmt.Sprintf("%s, mean of replicates, relative SD below", w.in.Method.Amounts.Unit), 30)
+		columns := []column{{"Sample", 42, false}}
+		for _, c := range part {
+			columns = append(columns, column{c.Name, (right - left - 42) / perTable, true})
+		}
+		var rows [][]cell
+		for _, s := range w.in.Result.Samples {
+			row := []cell{{text: s.Name + "\n" + fmt.Sprintf("%d injections", len(s.InjectionIDs))}}
+			for _, c := range part {
+				row = append(row, sampleCell(s.Values[c.ID], w.in.Method.Curves.Unit))
+			}
+			rows = append(rows, row)
+		}
+		w.table(columns, rows, 8.4)
+	}
+}
+
+func sampleCell(v batch.SampleValue, concentrationUnit string) cell {
+	has := func(f batch.Flag) bool { return slices.Contains(v.Flags, f) }
+	below := ""
+	switch {
+	case has(batch.AboveRange):
+		below = "above range"
+	case has(batch.BelowRange):
+		below = "below range"
+	case has(batch.CheckDrift):
+		below = "check drift"
+	case v.RSD != nil:
+		below = batch.Significant(*v.RSD, 2) + " %"
+	case v.N == 1:
+		below = "n = 1"
+	}
+	switch {
+	case has(batch.NotFound):
+		return cell{text: "–\nnot found", colour: ink3}
+	case v.Mean != nil:
+		return cell{text: batch.Significant(*v.Mean, 3) + "\n" + below, strong: true}
+	case v.Concentration.Mean != nil:
+		return cell{text: batch.Significant(*v.Concentration.Mean, 3) + "\n" + concentrationUnit}
+	}
+	return cell{text: "–", colour: ink3}
+}
+
+func (w *writer) checks() {
+	if len(w.in.Result.Checks) == 0 {
+		return
+	}
+	w.section("Checks", fmt.Sprintf("recovery in %%, limits %g to %g", w.in.Method.Checks.RecoveryLow, w.in.Method.Checks.RecoveryHigh), 20)
+	targets := w.in.targets()
+	targets = targets[:min(len(targets), perTable)]
+	columns := []column{{"Check", 42, false}}
+	for _, c := range targets {
+		columns = append(columns, column{c.Name, (right - left - 42) / perTable, true})
+	}
+	var rows [][]cell
+	for _, l := range w.in.Lines {
+		if l.Role != batch.Check {
+			continue
+		}
+		row := []cell{plain(l.Name)}
+		for _, c := range targets {
+			v := cell{text: "–", colour: ink3}
+			for _, check := range w.in.Result.Checks {
+				if check.InjectionID == l.ID && check.CompoundID == c.ID {
+					v = plain(strconv.FormatFloat(check.Recovery, 'f', 1, 64))
+					if check.Outside {
+						v.strong, v.colour = true, kaki
+					}
+				}
+			}
+			row = append(row, v)
+		}
+		rows = append(rows, row)
+	}
+	w.table(columns, rows, 5)
+}
+
+func (w *writer) curves() {
+	w.section("Calibration", "response against "+w.in.Method.Curves.Unit, 40)
+	var rows [][]cell
+	for _, c := range w.in.Result.Curves {
+		name := c.CompoundID
+		for _, compound := range w.in.Method.Compounds {
+			if compound.ID == c.CompoundID {
+				name = compound.Name
+			}
+		}
+		if c.Fit == nil {
+			rows = append(rows, []cell{plain(name), plain(c.Problem), plain(""), plain(""), plain(""), plain(""), plain("")})
+			continue
+		}
+		coefficient := func(i int) cell {
+			if i >= len(c.Fit.Coefficients) {
+				return plain("")
+			}
+			return plain(batch.Significant(c.Fit.Coefficients[i], 5))
+		}
+		used := 0
+		for _, p := range c.Points {
+			if p.InRange && !p.LeftOut {
+				used++
+			}
+		}
+		r2 := cell{text: "–"}
+		if c.Fit.R2 != nil {
+			r2.text = rSquared(*c.Fit.R2)
+		}
+		rows = append(rows, []cell{plain(name), plain(fmt.Sprintf("%s, weight %s", c.Fit.Model, c.Fit.Weight)), plain(fmt.Sprintf("%g – %g", c.Fit.LowX, c.Fit.HighX)), plain(fmt.Sprintf("%d of %d", used, len(c.Points))), coefficient(0), coefficient(1), r2})
+	}
+	w.table([]column{{"Compound", 38, false}, {"Model", 36, false}, {"Range", 22, true}, {"Points", 18, true}, {"b0", 20, true}, {"b1", 20, true}, {"R²", 16, true}}, rows, 5)
+}
+
+// rSquared shows as many nines as there are, and two digits more.
+func rSquared(v float64) string {
+	if v >= 1 || v <= 0 {
+		return strconv.FormatFloat(v, 'f', 4, 64)
+	}
+	return strconv.FormatFloat(v, 'f', min(12, 2+max(2, int(-math.Floor(math.Log10(1-v))))), 64)
+}
+
+func (w *writer) remarks() {
+	open := w.in.open()
+	w.section("Remarks", "what the checks of this batch point at", 12)
+	if len(open) == 0 {
+		w.paragraph("None.", 9, ink2, 0)
+		return
+	}
+	for i, n := range open {
+		w.paragraph(fmt.Sprintf("%d  %s: %s.", i+1, n.Subject, n.Text), 9, ink, 0)
+	}
+}

@@ -1,0 +1,188 @@
+package report
+
+import (
+	"fmt"
+	"strings"
+)
+
+// writer fills pages from top to bottom.
+type writer struct {
+	in    Input
+	title string
+	pages []*Page
+	y     float64
+}
+
+func newWriter(in Input) (*writer, error) {
+	if _, err := newPDF(); err != nil { // the fonts are needed to measure text
+		return nil, fmt.Errorf("report: fonts: %w", err)
+	}
+	w := &writer{in: in}
+	w.newPage()
+	return w, nil
+}
+
+func (w *writer) page() *Page { return w.pages[len(w.pages)-1] }
+
+func (w *writer) newPage() {
+	w.pages = append(w.pages, &Page{})
+	p := w.page()
+	p.path(Path{Points: [][2]float64{{20, 21.6}, {21.6, 18.4}, {25.6, 16.6}, {25.2, 19.8}, {23, 21.8}}, Stroke: ink, Width: 0.25, Fill: "#FFFEFB"})
+	p.line(20, 21.6, 24.2, 18.4, 0.2, ink)
+	p.text(Text{X: 28, Y: 21.4, Size: 11, Font: SerifMed, Text: w.in.Laboratory})
+	p.line(left, 24, right, 24, 0.25, ink)
+	w.y = top + 14
+}
+
+// room starts a new page where less than h mm are left.
+func (w *writer) room(h float64) {
+	if w.y+h > bottom {
+		w.newPage()
+	}
+}
+
+func (w *writer) heading(title, sub string) {
+	w.page().text(Text{X: left, Y: w.y + 4, Size: 20, Font: Serif, Text: title})
+	w.y += 10
+	w.page().text(Text{X: left, Y: w.y, Size: 10, Font: SerifItal, Colour: ink2, Text: sub})
+	w.y += 8
+}
+
+// section starts a part that needs at least h mm on its page.
+func (w *writer) section(title, note string, h float64) {
+	w.room(h + 10)
+	w.y += 4
+	w.page().text(Text{X: left, Y: w.y, Size: 10.5, Font: SerifMed, Text: title})
+	w.page().text(Text{X: left + width(title, SerifMed, 10.5) + 2, Y: w.y, Size: 8, Font: Sans, Colour: ink3, Text: note})
+	w.y += 5
+}
+
+// facts writes pairs of label and value in two columns.
+func (w *writer) facts(pairs [][2]string) {
+	half := (right - left) / 2
+	for i, p := range pairs {
+		x := left + float64(i%2)*half
+		w.page().text(Text{X: x, Y: w.y, Size: 8, Font: Sans, Colour: ink3, Text: p[0]})
+		w.page().text(Text{X: x + 28, Y: w.y, Size: 8, Font: Sans, Text: fit(p[1], Sans, 8, half-30)})
+		if i%2 == 1 || i == len(pairs)-1 {
+			w.y += 4.6
+		}
+	}
+	w.y += 2
+}
+
+// fit shortens a text to a width in mm.
+func fit(text string, font Font, size, most float64) string {
+	if width(text, font, size) <= most {
+		return text
+	}
+	r := []rune(text)
+	for len(r) > 1 && width(string(r)+"…", font, size) > most {
+		r = r[:len(r)-1]
+	}
+	return string(r) + "…"
+}
+
+// column is a column of a table: its heading, width in mm, and whether it holds numbers.
+type column struct {
+	head   string
+	width  float64
+	number bool
+}
+
+// cell is a value in a table.
+type cell struct {
+	text   string
+	strong bool
+	colour Colour
+}
+
+func plain(text string) cell { return cell{text: text} }
+
+// table writes rows under a heading, which is repeated on each new page.
+func (w *writer) table(columns []column, rows [][]cell, height float64) {
+	head := func() {
+		x := left
+		for _, c := range columns {
+			w.put(x, c, w.y, cell{text: c.head, colour: ink3}, 7.5)
+			x += c.width
+		}
+		w.y += 1.6
+		w.page().line(left, w.y, x, w.y, 0.25, ink2)
+		w.y += height - 1.2
+	}
+	w.room(3 * height)
+	head()
+	for _, row := range rows {
+		if w.y+height > bottom {
+			w.newPage()
+			head()
+		}
+		x := left
+		for i, c := range columns {
+			w.put(x, c, w.y, row[i], 8)
+			x += c.width
+		}
+		w.page().line(left, w.y+1.4, x, w.y+1.4, 0.12, hair)
+		w.y += height
+	}
+	w.y += 2
+}
+
+func (w *writer) put(x float64, c column, y float64, v cell, size float64) {
+	font := Sans
+	if v.strong {
+		font = SansMedium
+	}
+	lines := strings.Split(v.text, "\n")
+	for i, line := range lines {
+		t := Text{X: x, Y: y + 3.2*float64(i), Size: size, Font: font, Colour: v.colour, Text: fit(line, font, size, c.width-1)}
+		if i > 0 {
+			t.Size, t.Font, t.Colour = 6.8, Sans, ink3
+		}
+		if c.number {
+			t.X, t.Align = x+c.width-1, end
+		}
+		w.page().text(t)
+	}
+}
+
+// paragraph writes text broken to the width of the page.
+func (w *writer) paragraph(text string, size float64, colour Colour, indent float64) {
+	line := ""
+	flush := func() {
+		w.room(5)
+		w.page().text(Text{X: left + indent, Y: w.y, Size: size, Font: Serif, Colour: colour, Text: line})
+		w.y += size * mmPerPoint * 1.45
+		line = ""
+	}
+	for _, word := range strings.Fields(text) {
+		if line != "" && width(line+" "+word, Serif, size) > right-left-indent {
+			flush()
+		}
+		line = strings.TrimPrefix(line+" "+word, " ")
+	}
+	if line != "" {
+		flush()
+	}
+}
+
+func (w *writer) signatures() {
+	w.room(24)
+	w.y += 14
+	for i, who := range []string{"Analysed by " + w.in.MadeBy, "Reviewed by"} {
+		x := left + float64(i)*90
+		w.page().line(x, w.y, x+78, w.y, 0.25, ink2)
+		w.page().text(Text{X: x, Y: w.y + 4, Size: 8, Font: Serif, Colour: ink2, Text: who})
+	}
+	w.y += 8
+}
+
+func (w *writer) footers() {
+	for i, p := range w.pages {
+		p.text(Text{X: right, Y: 21.4, Size: 8, Font: Serif, Colour: ink2, Align: end, Text: fmt.Sprintf("%s · page %d of %d", w.title, i+1, len(w.pages))})
+		p.line(left, 283, right, 283, 0.2, mist)
+		p.text(Text{X: left, Y: 287, Size: 7, Font: Sans, Colour: ink3, Text: fmt.Sprintf("%s, batch %s, method %s, version %d", w.in.Study, w.in.Batch, w.in.MethodName, w.in.Version)})
+		p.text(Text{X: right, Y: 287, Size: 7, Font: Sans, Colour: ink3, Align: end, Text: fmt.Sprintf("Made %s from inputs %.12s", w.in.MadeAt.UTC().Format("2 January 2006, 15:04 UTC"), w.in.InputsHash)})
+	}
+}

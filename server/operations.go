@@ -1,0 +1,199 @@
+package server
+
+import (
+	"net/http"
+	"reflect"
+
+	"yugen/core/batch"
+	"yugen/core/peaks"
+	"yugen/lab"
+	"yugen/store"
+)
+
+// View is a batch as the front end needs it.
+type View struct {
+	Batch   store.Batch `json:"batch"`
+	History lab.History `json:"history"`
+}
+
+// ResultView is a result with the hash of what it was made from.
+type ResultView struct {
+	InputsHash string       `json:"inputs_hash"`
+	Result     batch.Result `json:"result"`
+}
+
+// NewBatch asks for a batch.
+type NewBatch struct {
+	Study string `json:"study"`
+	Name  string `json:"name"`
+}
+
+// Made is the id of something new.
+type Made struct {
+	ID string `json:"id"`
+}
+
+// EntryChanges sets fields of the run list.
+type EntryChanges struct {
+	Changes []lab.EntryChange `json:"changes"`
+}
+
+// Move puts an injection elsewhere in run order.
+type Move struct {
+	InjectionID string `json:"injection_id"`
+	Position    int    `json:"position"`
+}
+
+// MethodChange saves a new method version.
+type MethodChange struct {
+	Method batch.Method `json:"method"`
+	Reason string       `json:"reason"`
+}
+
+// EditChange adds an edit by hand.
+type EditChange struct {
+	InjectionID string     `json:"injection_id"`
+	Edit        peaks.Edit `json:"edit"`
+	Reason      string     `json:"reason"`
+}
+
+// TakeBack takes back an edit; index -1 takes back all of an injection.
+type TakeBack struct {
+	InjectionID string `json:"injection_id"`
+	Index       int    `json:"index"`
+}
+
+// Settlement deals with a notice.
+type Settlement struct {
+	Key    string `json:"key"`
+	Reason string `json:"reason"`
+}
+
+// Trial asks what other settings would give.
+type Trial struct {
+	InjectionID string         `json:"injection_id"`
+	Settings    peaks.Settings `json:"settings"`
+	Whole       bool           `json:"whole"`
+}
+
+// Ridge is the silhouette of an injection: heights over equal stretches of the run.
+type Ridge struct {
+	InjectionID string    `json:"injection_id"`
+	Heights     []float64 `json:"heights"`
+}
+
+// Pages are the pages of a report as SVG.
+type Pages struct {
+	Pages []string `json:"pages"`
+}
+
+// ReportChoice says which report is wanted: of the batch, or of one injection.
+type ReportChoice struct {
+	Layout      string `json:"layout"`
+	InjectionID string `json:"injection_id"`
+}
+
+func fresh(body any) any { return reflect.New(reflect.TypeOf(body).Elem()).Interface() }
+
+// operations is the table of all typed requests.
+func (s *server) operations() []operation {
+	const batchPath = "/batches/:batch"
+	view := func(c *call, b store.Batch, err error) (any, error) {
+		if err != nil {
+			return nil, err
+		}
+		h, err := s.lab.History(c.Request().Context(), b.ID)
+		return View{b, h}, err
+	}
+	id := func(c *call) string { return c.Param("batch") }
+	return []operation{
+		{http.MethodGet, "/studies", "studies", "All studies with their batches", nil, nil, []store.Study{}, func(c *call, _ any) (any, error) {
+			return s.lab.Studies(c.Request().Context())
+		}},
+		{http.MethodPost, "/batches", "newBatch", "Start a batch, or find the one of that name", nil, &NewBatch{}, Made{}, func(c *call, body any) (any, error) {
+			b := body.(*NewBatch)
+			made, err := s.lab.NewBatch(c.Request().Context(), b.Study, b.Name, b.Study, batch.NewMethod(), c.who)
+			return Made{made}, err
+		}},
+		{http.MethodGet, batchPath, "batch", "A batch with its run list, method version and edits", nil, nil, View{}, func(c *call, _ any) (any, error) {
+			b, err := s.lab.Batch(c.Request().Context(), id(c))
+			return view(c, b, err)
+		}},
+		{http.MethodPatch, batchPath + "/entries", "changeEntries", "Set fields of the run list, all or none", nil, &EntryChanges{}, View{}, func(c *call, body any) (any, error) {
+			b, err := s.lab.ChangeEntries(c.Request().Context(), id(c), c.revision, body.(*EntryChanges).Changes, c.who)
+			return view(c, b, err)
+		}},
+		{http.MethodPost, batchPath + "/order", "reorder", "Put an injection elsewhere in run order", nil, &Move{}, View{}, func(c *call, body any) (any, error) {
+			m := body.(*Move)
+			b, err := s.lab.Reorder(c.Request().Context(), id(c), c.revision, m.InjectionID, m.Position, c.who)
+			return view(c, b, err)
+		}},
+		{http.MethodPut, batchPath + "/method", "saveMethod", "Save a new method version", nil, &MethodChange{}, View{}, func(c *call, body any) (any, error) {
+			m := body.(*MethodChange)
+			b, err := s.lab.SaveMethod(c.Request().Context(), id(c), c.revision, m.Method, m.Reason, c.who)
+			return view(c, b, err)
+		}},
+		{http.MethodPost, batchPath + "/edits", "addEdit", "Change one injection's integration by hand", nil, &EditChange{}, View{}, func(c *call, body any) (any, error) {
+			e := body.(*EditChange)
+			b, err := s.lab.AddEdit(c.Request().Context(), id(c), c.revision, e.InjectionID, e.Edit, e.Reason, c.who)
+			return view(c, b, err)
+		}},
+		{http.MethodPost, batchPath + "/edits/take-back", "takeBack", "Take back one edit, or all of an injection", nil, &TakeBack{}, View{}, func(c *call, body any) (any, error) {
+			t := body.(*TakeBack)
+			b, err := s.lab.TakeBack(c.Request().Context(), id(c), c.revision, t.InjectionID, t.Index, c.who)
+			return view(c, b, err)
+		}},
+		{http.MethodPost, batchPath + "/settled", "settle", "Deal with a notice", nil, &Settlement{}, View{}, func(c *call, body any) (any, error) {
+			n := body.(*Settlement)
+			b, err := s.lab.Settle(c.Request().Context(), id(c), c.revision, n.Key, n.Reason, c.who)
+			return view(c, b, err)
+		}},
+		{http.MethodPost, batchPath + "/undo", "undo", "Take back the newest change", nil, nil, View{}, func(c *call, _ any) (any, error) {
+			b, err := s.lab.Undo(c.Request().Context(), id(c), c.who)
+			return view(c, b, err)
+		}},
+		{http.MethodPost, batchPath + "/redo", "redo", "Bring back what was undone last", nil, nil, View{}, func(c *call, _ any) (any, error) {
+			b, err := s.lab.Redo(c.Request().Context(), id(c), c.who)
+			return view(c, b, err)
+		}},
+		{http.MethodGet, batchPath + "/result", "result", "Peaks, curves, amounts, checks and notices", nil, nil, ResultView{}, func(c *call, _ any) (any, error) {
+			p, err := s.lab.Process(c.Request().Context(), id(c))
+			return ResultView{p.InputsHash, p.Result}, err
+		}},
+		{http.MethodPost, batchPath + "/preview", "preview", "What other settings would give; nothing is written", nil, &Trial{}, lab.Preview{}, func(c *call, body any) (any, error) {
+			t := body.(*Trial)
+			return s.lab.TryPeaks(c.Request().Context(), id(c), t.InjectionID, t.Settings, t.Whole)
+		}},
+		{http.MethodGet, batchPath + "/working", "working", "The derivation of one number", []string{"injection", "compound"}, nil, batch.Working{}, func(c *call, _ any) (any, error) {
+			return s.lab.Working(c.Request().Context(), id(c), c.QueryParam("injection"), c.QueryParam("compound"))
+		}},
+		{http.MethodGet, batchPath + "/record", "record", "The newest changes of a batch", nil, nil, []store.Change{}, func(c *call, _ any) (any, error) {
+			return s.lab.Record(c.Request().Context(), id(c))
+		}},
+		{http.MethodGet, batchPath + "/ridges", "ridges", "Silhouettes of all injections", nil, nil, []Ridge{}, s.ridges},
+		{http.MethodGet, batchPath + "/pages", "pages", "The pages of a report", []string{"layout", "injection"}, nil, Pages{}, func(c *call, _ any) (any, error) {
+			r, err := s.lab.Report(c.Request().Context(), id(c), c.QueryParam("layout"), c.QueryParam("injection"))
+			return Pages{r.SVG()}, err
+		}},
+		{http.MethodGet, batchPath + "/reports", "reports", "Kept reports", nil, nil, []store.Report{}, func(c *call, _ any) (any, error) {
+			return s.lab.Reports(c.Request().Context(), id(c))
+		}},
+		{http.MethodPost, batchPath + "/reports", "keepReport", "Keep a report as it is now", nil, &ReportChoice{}, store.Report{}, func(c *call, body any) (any, error) {
+			r := body.(*ReportChoice)
+			return s.lab.KeepReport(c.Request().Context(), id(c), r.Layout, r.InjectionID, c.who)
+		}},
+		{http.MethodGet, "/verification", "verification", "Check hashes, record and database", nil, nil, lab.Verification{}, func(c *call, _ any) (any, error) {
+			return s.lab.Verify(c.Request().Context())
+		}},
+	}
+}
+
+// ridges are drawn small: what matters is that they can be told apart at a glance.
+func (s *server) ridges(c *call, _ any) (any, error) {
+	list, err := s.lab.Silhouettes(c.Request().Context(), c.Param("batch"), 120)
+	ridges := make([]Ridge, len(list))
+	for i, r := range list {
+		ridges[i] = Ridge{r.InjectionID, r.Heights}
+	}
+	return ridges, err
+}

@@ -1,0 +1,213 @@
+// Package server answers HTTP: routes, requests, responses, events and the embedded front end. No rule of the job lives here.
+package server
+
+import (
+	"embed"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"yugen/lab"
+	"yugen/store"
+)
+
+//go:embed all:dist
+var dist embed.FS
+
+// maxJSON bounds the body of a request that is not a file.
+const maxJSON = 8 << 20
+
+// New makes the handler for a lab. hosts are the names and addresses, with port, under which it may be asked; analyst is who
+// acts when a request does not say.
+func New(l *lab.Lab, analyst string, hosts ...string) (http.Handler, error) {
+	s := &server{lab: l, analyst: analyst}
+	e := echo.New()
+	e.HTTPErrorHandler = answerError
+	e.Use(onlyFrom(hosts), headers)
+	for _, op := range s.operations() {
+		e.Add(op.method, "/api"+op.path, s.typed(op))
+	}
+	s.binary(e)
+	files, err := fs.Sub(dist, "dist")
+	if err != nil {
+		return nil, err
+	}
+	e.GET("/*", page(files))
+	return e, nil
+}
+
+type server struct {
+	lab     *lab.Lab
+	analyst string
+}
+
+// call is one request to an operation.
+type call struct {
+	*echo.Context
+	who      string
+	revision int // that the caller read, from If-Match; 0 when not said
+}
+
+// operation is one typed request and answer. The table of them is also what the contract is written from.
+type operation struct {
+	method, path, id, summary string
+	query                     []string
+	body                      any // nil, or a pointer to a zero value
+	answer                    any
+	handle                    func(c *call, body any) (any, error)
+}
+
+func (s *server) typed(op operation) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		call := &call{Context: c, who: s.who(c)}
+		if tag := strings.Trim(c.Request().Header.Get("If-Match"), `"`); tag != "" {
+			n, err := strconv.Atoi(tag)
+			if err != nil {
+				return problem{http.StatusBadRequest, "If-Match must hold the revision that was read."}
+			}
+			call.revision = n
+		}
+		var body any
+		if op.body != nil {
+			body = fresh(op.body)
+			d := json.NewDecoder(http.MaxBytesReader(c.Response(), c.Request().Body, maxJSON))
+			d.DisallowUnknownFields()
+			if err := d.Decode(body); err != nil {
+				return problem{http.StatusBadRequest, "The request cannot be read: " + err.Error() + "."}
+			}
+		}
+		answer, err := op.handle(call, body)
+		if err != nil {
+			return err
+		}
+		if v, ok := answer.(View); ok {
+			c.Response().Header().Set("ETag", fmt.Sprintf(`"%d"`, v.Batch.Revision))
+		}
+		return c.JSON(http.StatusOK, answer)
+	}
+}
+
+// who is the analyst that a request names.
+func (s *server) who(c *echo.Context) string {
+	name, err := url.PathUnescape(c.Request().Header.Get("Yugen-Analyst"))
+	if name = strings.TrimSpace(name); err != nil || name == "" || len(name) > 100 {
+		return s.analyst
+	}
+	return name
+}
+
+// problem is an error as a problem document (RFC 9457).
+type problem struct {
+	Status int    `json:"status"`
+	Detail string `json:"detail"`
+}
+
+func (p problem) Error() string { return p.Detail }
+
+func answerError(c *echo.Context, err error) {
+	if r, _ := echo.UnwrapResponse(c.Response()); r != nil && r.Committed {
+		return
+	}
+	p := problem{http.StatusInternalServerError, "Something went wrong inside Yugen; the log says what. Nothing was changed."}
+	var own problem
+	var web *echo.HTTPError
+	switch {
+	case errors.As(err, &own):
+		p = own
+	case errors.Is(err, store.ErrNotFound):
+		p = problem{http.StatusNotFound, "It is not here: " + lab.Reason(err)}
+	case errors.Is(err, store.ErrStale):
+		p = problem{http.StatusPreconditionFailed, "The batch was changed meanwhile, perhaps in another window. It has been read again; look, and repeat what you did."}
+	case errors.Is(err, lab.ErrRefused):
+		p = problem{http.StatusUnprocessableEntity, lab.Reason(err)}
+	case errors.As(err, &web):
+		p = problem{web.Code, web.Message}
+	default:
+		var status echo.HTTPStatusCoder
+		if errors.As(err, &status) {
+			p = problem{status.StatusCode(), http.StatusText(status.StatusCode())}
+			break
+		}
+		if c.Request().Context().Err() == nil {
+			slog.Error("request failed", "path", c.Request().URL.Path, "error", err)
+		}
+	}
+	body, _ := json.Marshal(map[string]any{"type": "about:blank", "title": http.StatusText(p.Status), "status": p.Status, "detail": p.Detail})
+	_ = c.Blob(p.Status, "application/problem+json", body)
+}
+
+// onlyFrom refuses requests that name another host, or come from another site's page.
+func onlyFrom(hosts []string) echo.MiddlewareFunc {
+	allowed := map[string]bool{}
+	for _, h := range hosts {
+		allowed[h] = true
+	}
+	return func(next echo.HandlerFunc) echo.HandlerFunc {
+		return func(c *echo.Context) error {
+			if !allowed[c.Request().Host] {
+				return problem{http.StatusForbidden, "This address is not served here."}
+			}
+			if origin := c.Request().Header.Get("Origin"); origin != "" {
+				u, err := url.Parse(origin)
+				if err != nil || !allowed[u.Host] {
+					return problem{http.StatusForbidden, "Requests from other sites are refused."}
+				}
+			}
+			return next(c)
+		}
+	}
+}
+
+func headers(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		h := c.Response().Header()
+		h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'")
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "no-referrer")
+		if strings.HasPrefix(c.Request().URL.Path, "/api/") {
+			h.Set("Cache-Control", "no-store")
+		}
+		return next(c)
+	}
+}
+
+// page serves the front end: hashed assets for good, and its one page for every place in the application.
+func page(files fs.FS) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		path := strings.TrimPrefix(c.Request().URL.Path, "/")
+		if strings.HasPrefix(path, "api/") {
+			return problem{http.StatusNotFound, "There is nothing at this address."}
+		}
+		if path != "" && path != "index.html" {
+			if f, err := files.Open(path); err == nil {
+				defer f.Close()
+				if info, err := f.Stat(); err == nil && !info.IsDir() {
+					if strings.HasPrefix(path, "assets/") {
+						c.Response().Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+					}
+					http.ServeContent(c.Response(), c.Request(), path, info.ModTime(), f.(io.ReadSeeker))
+					return nil
+				}
+			}
+			if strings.HasPrefix(path, "assets/") {
+				return problem{http.StatusNotFound, "There is nothing at this address."}
+			}
+		}
+		for _, name := range []string{"index.html", "placeholder.html"} {
+			if html, err := fs.ReadFile(files, name); err == nil {
+				c.Response().Header().Set("Cache-Control", "no-cache")
+				return c.HTMLBlob(http.StatusOK, html)
+			}
+		}
+		return problem{http.StatusNotFound, "The front end is missing."}
+	}
+}

@@ -1,0 +1,266 @@
+package store
+
+import (
+	"database/sql"
+	"encoding/json"
+	"time"
+
+	"yugen/core/batch"
+	"yugen/core/peaks"
+	"yugen/formats"
+)
+
+// Study is a folder of work on one question.
+type Study struct {
+	ID      string    `json:"id"`
+	Name    string    `json:"name"`
+	Batches []Listing `json:"batches"`
+}
+
+// Listing is a batch in its study's list.
+type Listing struct {
+	ID         string `json:"id"`
+	Name       string `json:"name"`
+	Injections int    `json:"injections"`
+}
+
+// Version is a saved state of a method; it never changes.
+type Version struct {
+	ID       string       `json:"id"`
+	MethodID string       `json:"method_id"`
+	Name     string       `json:"name"`
+	Number   int          `json:"number"`
+	Author   string       `json:"author"`
+	Reason   string       `json:"reason"`
+	SavedAt  time.Time    `json:"saved_at"`
+	Hash     string       `json:"hash"`
+	Method   batch.Method `json:"method"`
+}
+
+// Batch is a batch with its run list.
+type Batch struct {
+	ID         string      `json:"id"`
+	StudyID    string      `json:"study_id"`
+	StudyName  string      `json:"study_name"`
+	Name       string      `json:"name"`
+	Revision   int         `json:"revision"`
+	Version    Version     `json:"version"`
+	Injections []Injection `json:"injections"`
+	Settled    []string    `json:"settled"` // keys of notices that were dealt with
+}
+
+// Injection is one line of a batch with what its file said and the edits made to it.
+type Injection struct {
+	batch.Entry
+	RawHash  string         `json:"raw_hash"`
+	Trace    int            `json:"trace"`
+	FileName string         `json:"file_name"`
+	Header   formats.Header `json:"header"`
+	Edits    []peaks.Edit   `json:"edits"`
+}
+
+// Studies lists all studies with their batches, in the order they were made.
+func (t *Tx) Studies() ([]Study, error) {
+	list := []Study{}
+	err := t.each("SELECT id, name FROM studies ORDER BY id", nil, func(r *sql.Rows) error {
+		s := Study{Batches: []Listing{}}
+		err := r.Scan(&s.ID, &s.Name)
+		list = append(list, s)
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	for i := range list {
+		err := t.each("SELECT b.id, b.name, (SELECT count(*) FROM injections i WHERE i.batch_id = b.id) FROM batches b WHERE study_id = ? ORDER BY b.id", []any{list[i].ID}, func(r *sql.Rows) error {
+			var b Listing
+			err := r.Scan(&b.ID, &b.Name, &b.Injections)
+			list[i].Batches = append(list[i].Batches, b)
+			return err
+		})
+		if err != nil {
+			return nil, err
+		}
+	}
+	return list, nil
+}
+
+// PutStudy gives the id of the study of that name, making it where there is none.
+func (t *Tx) PutStudy(name string) (string, error) {
+	if err := t.exec("INSERT INTO studies(id, name, created_at) VALUES (?,?,?) ON CONFLICT DO NOTHING", NewID(), name, stamp(t.now)); err != nil {
+		return "", err
+	}
+	var id string
+	return id, t.row("SELECT id FROM studies WHERE name = ?", []any{name}, &id)
+}
+
+// NewMethod starts a method in a study.
+func (t *Tx) NewMethod(studyID, name string) (string, error) {
+	id := NewID()
+	return id, t.exec("INSERT INTO methods(id, study_id, name) VALUES (?,?,?)", id, studyID, name)
+}
+
+// SaveVersion saves the next version of a method.
+func (t *Tx) SaveVersion(methodID, author, reason string, m batch.Method) (Version, error) {
+	document, err := json.Marshal(m)
+	if err != nil {
+		return Version{}, err
+	}
+	v := Version{ID: NewID(), MethodID: methodID, Author: author, Reason: reason, SavedAt: t.now, Hash: Hash(document), Method: m}
+	if err := t.row("SELECT name, (SELECT coalesce(max(number), 0) + 1 FROM method_versions WHERE method_id = methods.id) FROM methods WHERE id = ?", []any{methodID}, &v.Name, &v.Number); err != nil {
+		return v, err
+	}
+	return v, t.exec("INSERT INTO method_versions(id, method_id, number, author, reason, saved_at, hash, document) VALUES (?,?,?,?,?,?,?,?)",
+		v.ID, methodID, v.Number, author, reason, stamp(t.now), v.Hash, string(document))
+}
+
+// Version reads a method version.
+func (t *Tx) Version(id string) (Version, error) {
+	v := Version{ID: id}
+	var at, document string
+	err := t.row("SELECT v.method_id, m.name, v.number, v.author, v.reason, v.saved_at, v.hash, v.document FROM method_versions v JOIN methods m ON m.id = v.method_id WHERE v.id = ?", []any{id},
+		&v.MethodID, &v.Name, &v.Number, &v.Author, &v.Reason, &at, &v.Hash, &document)
+	if err != nil {
+		return v, err
+	}
+	v.SavedAt = unstamp(at)
+	return v, json.Unmarshal([]byte(document), &v.Method)
+}
+
+// NewBatch starts an empty batch.
+func (t *Tx) NewBatch(studyID, name, versionID string) (string, error) {
+	id := NewID()
+	return id, t.exec("INSERT INTO batches(id, study_id, name, method_version_id, revision, created_at) VALUES (?,?,?,?,1,?)", id, studyID, name, versionID, stamp(t.now))
+}
+
+// FindBatch gives the id of a batch by its names.
+func (t *Tx) FindBatch(studyName, name string) (string, error) {
+	var id string
+	return id, t.row("SELECT b.id FROM batches b JOIN studies s ON s.id = b.study_id WHERE s.name = ? AND b.name = ?", []any{studyName, name}, &id)
+}
+
+// Batch reads a batch with its injections in run order.
+func (t *Tx) Batch(id string) (Batch, error) {
+	b := Batch{ID: id, Injections: []Injection{}, Settled: []string{}}
+	var versionID string
+	err := t.row("SELECT b.study_id, s.name, b.name, b.revision, b.method_version_id FROM batches b JOIN studies s ON s.id = b.study_id WHERE b.id = ?", []any{id},
+		&b.StudyID, &b.StudyName, &b.Name, &b.Revision, &versionID)
+	if err != nil {
+		return b, err
+	}
+	if b.Version, err = t.Version(versionID); err != nil {
+		return b, err
+	}
+	err = t.each("SELECT id, raw_hash, trace, file_name, header, entry, edits FROM injections WHERE batch_id = ? ORDER BY position, id", []any{id}, func(r *sql.Rows) error {
+		var in Injection
+		var header, entry, edits string
+		var injectionID string
+		if err := r.Scan(&injectionID, &in.RawHash, &in.Trace, &in.FileName, &header, &entry, &edits); err != nil {
+			return err
+		}
+		for _, part := range []struct {
+			text string
+			into any
+		}{{header, &in.Header}, {entry, &in.Entry}, {edits, &in.Edits}} {
+			if err := json.Unmarshal([]byte(part.text), part.into); err != nil {
+				return err
+			}
+		}
+		in.ID = injectionID
+		b.Injections = append(b.Injections, in)
+		return nil
+	})
+	if err != nil {
+		return b, err
+	}
+	err = t.each("SELECT notice FROM settled WHERE batch_id = ? ORDER BY notice", []any{id}, func(r *sql.Rows) error {
+		var key string
+		err := r.Scan(&key)
+		b.Settled = append(b.Settled, key)
+		return err
+	})
+	return b, err
+}
+
+// Touch counts the revision of a batch up, from the one that the caller read; 0 takes any. It returns ErrStale when
+// another came first.
+func (t *Tx) Touch(batchID string, read int) (int, error) {
+	var now int
+	if err := t.row("SELECT revision FROM batches WHERE id = ?", []any{batchID}, &now); err != nil {
+		return 0, err
+	}
+	if read != 0 && read != now {
+		return now, ErrStale
+	}
+	return now + 1, t.exec("UPDATE batches SET revision = ? WHERE id = ?", now+1, batchID)
+}
+
+// UseVersion sets the method version of a batch.
+func (t *Tx) UseVersion(batchID, versionID string) error {
+	return t.exec("UPDATE batches SET method_version_id = ? WHERE id = ?", versionID, batchID)
+}
+
+// AddInjection adds an injection at the end. added is false when the batch already holds that file.
+func (t *Tx) AddInjection(batchID string, in Injection) (id string, added bool, err error) {
+	err = t.row("SELECT id FROM injections WHERE batch_id = ? AND raw_hash = ?", []any{batchID, in.RawHash}, &id)
+	if err != ErrNotFound {
+		return id, false, err
+	}
+	header, err1 := json.Marshal(in.Header)
+	entry, err2 := json.Marshal(in.Entry)
+	if err1 != nil || err2 != nil {
+		return "", false, firstError(err1, err2)
+	}
+	id = NewID()
+	err = t.exec("INSERT INTO injections(id, batch_id, position, raw_hash, trace, file_name, header, entry, edits) VALUES (?,?,(SELECT coalesce(max(position), 0) + 1 FROM injections WHERE batch_id = ?),?,?,?,?,?,'[]')",
+		id, batchID, batchID, in.RawHash, in.Trace, in.FileName, string(header), string(entry))
+	return id, err == nil, err
+}
+
+func firstError(errs ...error) error {
+	for _, err := range errs {
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// SetEntry changes a line of the run list.
+func (t *Tx) SetEntry(injectionID string, e batch.Entry) error {
+	text, err := json.Marshal(e)
+	if err != nil {
+		return err
+	}
+	return t.exec("UPDATE injections SET entry = ? WHERE id = ?", string(text), injectionID)
+}
+
+// SetEdits changes the list of edits of an injection.
+func (t *Tx) SetEdits(injectionID string, edits []peaks.Edit) error {
+	if edits == nil {
+		edits = []peaks.Edit{}
+	}
+	text, err := json.Marshal(edits)
+	if err != nil {
+		return err
+	}
+	return t.exec("UPDATE injections SET edits = ? WHERE id = ?", string(text), injectionID)
+}
+
+// SetOrder puts the injections of a batch into the given run order.
+func (t *Tx) SetOrder(ids []string) error {
+	for i, id := range ids {
+		if err := t.exec("UPDATE injections SET position = ? WHERE id = ?", i+1, id); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// SetSettled marks a notice as dealt with, or as open again.
+func (t *Tx) SetSettled(batchID, notice string, settled bool) error {
+	if settled {
+		return t.exec("INSERT INTO settled(batch_id, notice) VALUES (?,?) ON CONFLICT DO NOTHING", batchID, notice)
+	}
+	return t.exec("DELETE FROM settled WHERE batch_id = ? AND notice = ?", batchID, notice)
+}

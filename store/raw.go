@@ -1,0 +1,104 @@
+package store
+
+import (
+	"crypto/sha256"
+	"encoding/binary"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"math"
+
+	"github.com/klauspost/compress/zstd"
+
+	"yugen/core/signal"
+)
+
+var (
+	encoder, _ = zstd.NewWriter(nil, zstd.WithEncoderLevel(zstd.SpeedDefault))
+	decoder, _ = zstd.NewReader(nil, zstd.WithDecoderMaxMemory(1<<30))
+)
+
+// Hash addresses raw data.
+func Hash(data []byte) string {
+	sum := sha256.Sum256(data)
+	return hex.EncodeToString(sum[:])
+}
+
+// PutBlob keeps bytes whole under their hash; bytes that are there already are kept once.
+func (t *Tx) PutBlob(data []byte) (hash string, err error) {
+	hash = Hash(data)
+	err = t.exec("INSERT INTO blobs(hash, size, data) VALUES (?, ?, ?) ON CONFLICT DO NOTHING", hash, len(data), encoder.EncodeAll(data, nil))
+	return hash, err
+}
+
+// Blob hands bytes back as they came, and fails when they are not what their hash says.
+func (t *Tx) Blob(hash string) ([]byte, error) {
+	var packed []byte
+	if err := t.row("SELECT data FROM blobs WHERE hash = ?", []any{hash}, &packed); err != nil {
+		return nil, err
+	}
+	data, err := decoder.DecodeAll(packed, nil)
+	if err != nil {
+		return nil, fmt.Errorf("store: raw data %.12s cannot be unpacked: %w", hash, err)
+	}
+	if Hash(data) != hash {
+		return nil, fmt.Errorf("store: raw data %.12s is corrupt: its hash does not match", hash)
+	}
+	return data, nil
+}
+
+// PutTraces keeps the decoded traces of a raw file beside it.
+func (t *Tx) PutTraces(rawHash string, traces []signal.Trace) error {
+	for i, tr := range traces {
+		err := t.exec("INSERT INTO traces(raw_hash, position, name, unit, start_s, step_s, even, points, data) VALUES (?,?,?,?,?,?,?,?,?) ON CONFLICT DO NOTHING",
+			rawHash, i, tr.Name, tr.Unit, tr.StartS, tr.StepS, tr.TimesS == nil, tr.Len(), encoder.EncodeAll(pack(tr), nil))
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// pack writes the values, and the times of an uneven trace, as little-endian float64.
+func pack(tr signal.Trace) []byte {
+	out := make([]byte, 0, 8*(len(tr.Values)+len(tr.TimesS)))
+	for _, list := range [][]float64{tr.Values, tr.TimesS} {
+		for _, v := range list {
+			out = binary.LittleEndian.AppendUint64(out, math.Float64bits(v))
+		}
+	}
+	return out
+}
+
+// Trace reads one decoded trace.
+func (t *Tx) Trace(rawHash string, position int) (signal.Trace, error) {
+	var tr signal.Trace
+	var even bool
+	var points int
+	var packed []byte
+	err := t.row("SELECT name, unit, start_s, step_s, even, points, data FROM traces WHERE raw_hash = ? AND position = ?", []any{rawHash, position},
+		&tr.Name, &tr.Unit, &tr.StartS, &tr.StepS, &even, &points, &packed)
+	if err != nil {
+		return tr, err
+	}
+	data, err := decoder.DecodeAll(packed, nil)
+	if err != nil {
+		return tr, fmt.Errorf("store: trace %d of %.12s cannot be unpacked: %w", position, rawHash, err)
+	}
+	want := points
+	if !even {
+		want *= 2
+	}
+	if points < signal.MinPoints || len(data) != 8*want {
+		return tr, errors.New("store: a trace has lost points; run yugen check")
+	}
+	all := make([]float64, want)
+	for i := range all {
+		all[i] = math.Float64frombits(binary.LittleEndian.Uint64(data[8*i:]))
+	}
+	tr.Values = all[:points]
+	if !even {
+		tr.TimesS = all[points:]
+	}
+	return tr, nil
+}

@@ -1,0 +1,64 @@
+package store
+
+import (
+	"database/sql"
+	"encoding/json"
+	"time"
+
+	"yugen/core/batch"
+)
+
+// PutResult keeps a result under the hash of what it was made from.
+func (t *Tx) PutResult(batchID, inputsHash string, r batch.Result) error {
+	document, err := json.Marshal(r)
+	if err != nil {
+		return err
+	}
+	return t.exec("INSERT INTO results(batch_id, inputs_hash, computed_at, document) VALUES (?,?,?,?) ON CONFLICT DO NOTHING", batchID, inputsHash, stamp(t.now), encoder.EncodeAll(document, nil))
+}
+
+// Result reads a kept result.
+func (t *Tx) Result(batchID, inputsHash string) (batch.Result, error) {
+	var r batch.Result
+	var packed []byte
+	if err := t.row("SELECT document FROM results WHERE batch_id = ? AND inputs_hash = ?", []any{batchID, inputsHash}, &packed); err != nil {
+		return r, err
+	}
+	document, err := decoder.DecodeAll(packed, nil)
+	if err != nil {
+		return r, err
+	}
+	return r, json.Unmarshal(document, &r)
+}
+
+// Report is a report that was made and kept.
+type Report struct {
+	ID          string    `json:"id"`
+	Layout      string    `json:"layout"`
+	InjectionID string    `json:"injection_id"`
+	InputsHash  string    `json:"inputs_hash"`
+	PDFHash     string    `json:"pdf_hash"`
+	MadeAt      time.Time `json:"made_at"`
+	MadeBy      string    `json:"made_by"`
+}
+
+// PutReport keeps a report.
+func (t *Tx) PutReport(batchID string, r Report) (Report, error) {
+	r.ID, r.MadeAt = NewID(), t.now
+	return r, t.exec("INSERT INTO reports(id, batch_id, layout, injection_id, inputs_hash, pdf_hash, made_at, made_by) VALUES (?,?,?,?,?,?,?,?)",
+		r.ID, batchID, r.Layout, r.InjectionID, r.InputsHash, r.PDFHash, stamp(t.now), r.MadeBy)
+}
+
+// Reports lists the kept reports of a batch, newest first.
+func (t *Tx) Reports(batchID string) ([]Report, error) {
+	list := []Report{}
+	err := t.each("SELECT id, layout, injection_id, inputs_hash, pdf_hash, made_at, made_by FROM reports WHERE batch_id = ? ORDER BY id DESC", []any{batchID}, func(rows *sql.Rows) error {
+		var r Report
+		var at string
+		err := rows.Scan(&r.ID, &r.Layout, &r.InjectionID, &r.InputsHash, &r.PDFHash, &at, &r.MadeBy)
+		r.MadeAt = unstamp(at)
+		list = append(list, r)
+		return err
+	})
+	return list, err
+}

@@ -1,0 +1,148 @@
+// Package store keeps a lab's work in one SQLite database: raw files, traces, methods, batches, results, reports and the
+// record.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/pressly/goose/v3"
+	_ "modernc.org/sqlite" // the driver
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// Store is an open database. Writes happen one at a time.
+type Store struct {
+	db *sql.DB
+}
+
+// Errors that callers tell apart.
+var (
+	// ErrNotFound is returned for an id that is not in the store.
+	ErrNotFound = errors.New("not found")
+	// ErrStale is returned when a batch was changed since the revision that the caller read.
+	ErrStale = errors.New("changed by someone else meanwhile")
+)
+
+// Open opens the database in a folder, makes it where there is none, and brings it to the newest form.
+func Open(ctx context.Context, dir string) (*Store, error) {
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return nil, fmt.Errorf("the data folder %s cannot be made: %w; choose another with DATA= or --data", dir, err)
+	}
+	path := filepath.Join(dir, "yugen.db")
+	db, err := sql.Open("sqlite", "file:"+filepath.ToSlash(path)+"?_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=busy_timeout(5000)&_pragma=foreign_keys(1)&_txlock=immediate")
+	if err != nil {
+		return nil, fmt.Errorf("store: open %s: %w", path, err)
+	}
+	if err := db.PingContext(ctx); err != nil {
+		db.Close()
+		return nil, fmt.Errorf("the database %s cannot be opened: %w; is the folder writable?", path, err)
+	}
+	if err := migrate(ctx, db); err != nil {
+		db.Close()
+		return nil, err
+	}
+	return &Store{db}, nil
+}
+
+func migrate(ctx context.Context, db *sql.DB) error {
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	provider, err := goose.NewProvider(goose.DialectSQLite3, db, files)
+	if err != nil {
+		return fmt.Errorf("store: migrations: %w", err)
+	}
+	if _, err := provider.Up(ctx); err != nil {
+		return fmt.Errorf("the database cannot be brought to this version's form: %w", err)
+	}
+	return nil
+}
+
+// Close closes the database.
+func (s *Store) Close() error { return s.db.Close() }
+
+// Tx is a transaction: all of it is kept, or nothing.
+type Tx struct {
+	tx  *sql.Tx
+	ctx context.Context
+	now time.Time
+}
+
+// Write runs f in a transaction of its own. What f did is on disk when Write returns nil.
+func (s *Store) Write(ctx context.Context, f func(*Tx) error) error {
+	tx, err := s.db.BeginTx(ctx, nil)
+	if err != nil {
+		return fmt.Errorf("store: begin: %w", err)
+	}
+	defer func() { _ = tx.Rollback() }() // does nothing after a commit
+	if err := f(&Tx{tx, ctx, time.Now().UTC()}); err != nil {
+		return err
+	}
+	if err := tx.Commit(); err != nil {
+		return fmt.Errorf("store: commit: %w", err)
+	}
+	return nil
+}
+
+// Read runs f on one state of the database.
+func (s *Store) Read(ctx context.Context, f func(*Tx) error) error {
+	tx, err := s.db.BeginTx(ctx, &sql.TxOptions{ReadOnly: true})
+	if err != nil {
+		return fmt.Errorf("store: begin: %w", err)
+	}
+	defer func() { _ = tx.Rollback() }()
+	return f(&Tx{tx, ctx, time.Now().UTC()})
+}
+
+// NewID is a time-ordered unique id.
+func NewID() string { return uuid.Must(uuid.NewV7()).String() }
+
+func (t *Tx) exec(query string, args ...any) error {
+	_, err := t.tx.ExecContext(t.ctx, query, args...)
+	return err
+}
+
+func (t *Tx) row(query string, args []any, into ...any) error {
+	err := t.tx.QueryRowContext(t.ctx, query, args...).Scan(into...)
+	if errors.Is(err, sql.ErrNoRows) {
+		return ErrNotFound
+	}
+	return err
+}
+
+// each calls scan for every row of a query.
+func (t *Tx) each(query string, args []any, scan func(*sql.Rows) error) error {
+	rows, err := t.tx.QueryContext(t.ctx, query, args...)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		if err := scan(rows); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
+}
+
+func stamp(t time.Time) string { return t.UTC().Format(time.RFC3339Nano) }
+
+func unstamp(s string) time.Time {
+	t, err := time.Parse(time.RFC3339Nano, s)
+	if err != nil {
+		return time.Time{}
+	}
+	return t
+}
