@@ -118,9 +118,9 @@ type Moved struct {
 	New   int `json:"new"`
 }
 
-// TryPeaks integrates one injection with other settings, and, where whole is set, counts the changes over the batch. Nothing is
-// written.
-func (l *Lab) TryPeaks(ctx context.Context, batchID, injectionID string, s peaks.Settings, whole bool) (Preview, error) {
+// TryPeaks integrates one injection with other settings and, where edits is not nil, other edits; where whole is set it does so over
+// the batch, so that amounts follow, and counts the changes. Nothing is written.
+func (l *Lab) TryPeaks(ctx context.Context, batchID, injectionID string, s peaks.Settings, edits *[]peaks.Edit, whole bool) (Preview, error) {
 	now, err := l.Process(ctx, batchID)
 	if err != nil {
 		return Preview{}, err
@@ -138,6 +138,11 @@ func (l *Lab) TryPeaks(ctx context.Context, batchID, injectionID string, s peaks
 	injections, err := l.load(ctx, tried)
 	if err != nil {
 		return Preview{}, err
+	}
+	for i := range injections {
+		if injections[i].ID == injectionID && edits != nil {
+			injections[i].Edits = *edits
+		}
 	}
 	r, err := batch.Process(ctx, injections, method, &l.peaks)
 	if err != nil {

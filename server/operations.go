@@ -73,7 +73,8 @@ type Settlement struct {
 type Trial struct {
 	InjectionID string         `json:"injection_id"`
 	Settings    peaks.Settings `json:"settings"`
-	Whole       bool           `json:"whole"`
+	Edits       *[]peaks.Edit  `json:"edits"` // of the injection; null leaves those that it has
+	Whole       bool           `json:"whole"` // over the whole batch, so that amounts follow
 }
 
 // Ridge is the silhouette of an injection: heights over equal stretches of the run.
@@ -162,7 +163,7 @@ func (s *server) operations() []operation {
 		}},
 		{http.MethodPost, batchPath + "/preview", "preview", "What other settings would give; nothing is written", nil, &Trial{}, lab.Preview{}, func(c *call, body any) (any, error) {
 			t := body.(*Trial)
-			return s.lab.TryPeaks(c.Request().Context(), id(c), t.InjectionID, t.Settings, t.Whole)
+			return s.lab.TryPeaks(c.Request().Context(), id(c), t.InjectionID, t.Settings, t.Edits, t.Whole)
 		}},
 		{http.MethodGet, batchPath + "/working", "working", "The derivation of one number", []string{"injection", "compound"}, nil, batch.Working{}, func(c *call, _ any) (any, error) {
 			return s.lab.Working(c.Request().Context(), id(c), c.QueryParam("injection"), c.QueryParam("compound"))

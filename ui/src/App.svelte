@@ -1,0 +1,9 @@
+<script lang="ts">
+  import { QueryClientProvider } from "@tanstack/svelte-query";
+  import Desk from "./Desk.svelte";
+  import { queries } from "./state/desk.svelte";
+</script>
+
+<QueryClientProvider client={queries}>
+  <Desk />
+</QueryClientProvider>

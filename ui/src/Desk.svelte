@@ -1,0 +1,110 @@
+<script lang="ts">
+  import { createQuery } from "@tanstack/svelte-query";
+  import type { Component } from "svelte";
+  import AskReason from "./parts/AskReason.svelte";
+  import Find from "./parts/Find.svelte";
+  import NoBatch from "./parts/NoBatch.svelte";
+  import Scroll from "./parts/Scroll.svelte";
+  import TopBar from "./parts/TopBar.svelte";
+  import { ask, desk, watchBatch } from "./state/desk.svelte";
+  import { keys } from "./state/keys.svelte";
+  import { place, stations, type Station } from "./state/place.svelte";
+  import type { StationProps } from "./stations/props";
+  import BatchStation from "./stations/batch/Batch.svelte";
+  import CompoundsStation from "./stations/compounds/Compounds.svelte";
+  import CurvesStation from "./stations/curves/Curves.svelte";
+  import PeaksStation from "./stations/peaks/Peaks.svelte";
+  import ReportStation from "./stations/report/Report.svelte";
+  import ResultsStation from "./stations/results/Results.svelte";
+  import TracesStation from "./stations/traces/Traces.svelte";
+
+  const views: Record<Station, Component<StationProps>> = {
+    batch: BatchStation,
+    traces: TracesStation,
+    peaks: PeaksStation,
+    compounds: CompoundsStation,
+    curves: CurvesStation,
+    results: ResultsStation,
+    report: ReportStation,
+  };
+
+  const batchQuery = createQuery(() => ask.batch(place.batch));
+  const batch = $derived(batchQuery.data?.batch);
+  const history = $derived(batchQuery.data?.history);
+  const resultQuery = createQuery(() => ask.result(place.batch, batch?.revision ?? 0));
+  const result = $derived(resultQuery.data?.result);
+  const chosen = $derived(batch?.injections.findIndex((i) => i.id === place.query.i) ?? -1);
+  const index = $derived.by(() => {
+    if (!batch) return -1;
+    if (chosen >= 0) return chosen;
+    const sample = batch.injections.findIndex((i) => i.role === "sample");
+    return sample >= 0 ? sample : batch.injections.length - 1;
+  });
+  // A result that is of another batch, or not yet of this run list, must not be shown beside it.
+  const fitting = $derived(result && batch && result.injections.length === batch.injections.length ? result : undefined);
+
+  $effect(() => watchBatch());
+  $effect(() => {
+    document.title = batch ? `${batch.name} · ${place.station[0]?.toUpperCase()}${place.station.slice(1)} · Yugen` : "Yugen";
+  });
+
+  function walk(step: number) {
+    if (!batch || batch.injections.length === 0) return;
+    const to = Math.max(0, Math.min(batch.injections.length - 1, index + step));
+    place.go({ query: { i: batch.injections[to]!.id } }, false);
+  }
+  $effect(() =>
+    keys({
+      j: () => walk(-1),
+      k: () => walk(1),
+      "mod+z": () => desk.undo(),
+      "mod+shift+z": () => desk.redo(),
+      "mod+y": () => desk.redo(),
+      ...Object.fromEntries(stations.map((s, n) => [`alt+${n + 1}`, () => place.go({ station: s })])),
+    }),
+  );
+  const View = $derived(views[place.station]);
+</script>
+
+{#if place.batch === "" || batchQuery.isError}
+  <NoBatch problem={batchQuery.isError ? batchQuery.error.message : ""} />
+{:else}
+  <div class="desk" aria-busy={desk.busy}>
+    <TopBar {batch} result={fitting} {history} />
+    <Scroll {batch} result={fitting} {index} />
+    {#if desk.trouble || resultQuery.isError}
+      <div class="trouble" role="alert">
+        <span>{desk.trouble || resultQuery.error?.message}</span>
+        {#if resultQuery.isError}<button class="lnk" onclick={() => resultQuery.refetch()}>Try again</button>{/if}
+        <button class="lnk" onclick={() => (desk.trouble = "")}>Close</button>
+      </div>
+    {/if}
+    {#if batch}
+      <View {batch} result={fitting} {index} stale={resultQuery.isFetching || result !== fitting} />
+    {:else}
+      <div class="empty">Opening the batch …</div>
+    {/if}
+  </div>
+  <Find {batch} result={fitting} />
+  <AskReason />
+{/if}
+
+<style>
+  .desk {
+    display: grid;
+    grid-template-rows: 41px auto auto minmax(0, 1fr);
+    height: 100%;
+  }
+  .desk > :global(.stage) {
+    grid-row: 4;
+  }
+  .trouble {
+    grid-row: 3;
+    display: flex;
+    gap: 16px;
+    padding: 5px 16px;
+    background: var(--row-kaki);
+    color: var(--kaki-text);
+    border-bottom: 1px solid var(--kaki);
+  }
+</style>

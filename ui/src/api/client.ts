@@ -1,0 +1,105 @@
+// The one way to the server: typed by the contract, with the analyst's name on every request and errors as sentences.
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+type Schemas = components["schemas"];
+export type Study = Schemas["Study"];
+export type Batch = Schemas["Batch"];
+export type Injection = Schemas["Injection"];
+export type View = Schemas["View"];
+export type Method = Schemas["Method"];
+export type Settings = Schemas["Settings"];
+export type Compound = Schemas["Compound"];
+export type Result = Schemas["BatchResult"];
+export type ResultView = Schemas["ResultView"];
+export type Injected = Schemas["Injected"];
+export type Peak = Schemas["NamedPeak"];
+export type Reading = Schemas["Reading"];
+export type Curve = Schemas["Curve"];
+export type Notice = Schemas["Notice"];
+export type Working = Schemas["Working"];
+export type Edit = Schemas["Edit"];
+export type EntryChange = Schemas["EntryChange"];
+export type SampleValue = Schemas["SampleValue"];
+export type Outcome = { file: string; status: "added" | "already" | "refused"; injection_id?: string; message?: string };
+
+/** An error that is a sentence for a person. */
+export class Problem extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+  ) {
+    super(message);
+  }
+}
+
+const analystKey = "yugen-analyst";
+export const analyst = {
+  get name(): string {
+    return localStorage.getItem(analystKey) ?? "";
+  },
+  set name(name: string) {
+    localStorage.setItem(analystKey, name);
+  },
+};
+
+const client = createClient<paths>({ baseUrl: location.origin });
+client.use({
+  onRequest({ request }) {
+    if (analyst.name) request.headers.set("Yugen-Analyst", encodeURIComponent(analyst.name));
+    return request;
+  },
+});
+export const api = client;
+
+const unreachable = "The server does not answer. Is Yugen still running?";
+
+/** The data of an answer, or a Problem. */
+export async function answer<T>(request: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  const { data, error, response } = await request.catch((cause: unknown) => {
+    if (cause instanceof DOMException && cause.name === "AbortError") throw cause;
+    throw new Problem(unreachable, 0);
+  });
+  if (data === undefined) {
+    throw new Problem((error as { detail?: string })?.detail ?? `The server answered ${response.status}.`, response.status);
+  }
+  return data;
+}
+
+/** Times (s) and values of a trace, reduced to what so many columns can show. */
+export async function fetchTrace(
+  batch: string,
+  injection: string,
+  range: { fromS?: number; toS?: number; columns: number },
+  signal?: AbortSignal,
+): Promise<Trace> {
+  const q = new URLSearchParams({ columns: String(Math.round(range.columns)) });
+  if (range.fromS !== undefined) q.set("from", String(range.fromS));
+  if (range.toS !== undefined) q.set("to", String(range.toS));
+  const response = await fetch(`/api/batches/${batch}/injections/${injection}/trace?${q}`, { signal });
+  if (!response.ok) throw new Problem("The trace cannot be read.", response.status);
+  const raw = new Float64Array(await response.arrayBuffer());
+  const n = raw.length / 2;
+  const trace: Trace = { min: new Float64Array(n), value: new Float64Array(n) };
+  for (let i = 0; i < n; i++) {
+    trace.min[i] = (raw[2 * i] ?? 0) / 60;
+    trace.value[i] = raw[2 * i + 1] ?? 0;
+  }
+  return trace;
+}
+
+/** A trace for drawing: minutes and values. */
+export type Trace = { min: Float64Array; value: Float64Array };
+
+/** Adds one file to a batch. */
+export async function sendFile(batch: string, file: File): Promise<Outcome> {
+  const response = await fetch(`/api/batches/${batch}/files?name=${encodeURIComponent(file.name)}`, {
+    method: "POST",
+    body: file,
+    headers: analyst.name ? { "Yugen-Analyst": encodeURIComponent(analyst.name) } : {},
+  }).catch(() => undefined);
+  if (!response) return { file: file.name, status: "refused", message: unreachable };
+  const body = await response.json();
+  if (!response.ok) return { file: file.name, status: "refused", message: body.detail };
+  return body;
+}

@@ -1,0 +1,33 @@
+// Numbers as people read them: a true minus sign, an en dash for what is missing.
+export const missing = "–";
+
+export function fixed(v: number | null | undefined, decimals: number): string {
+  return v === null || v === undefined ? missing : v.toFixed(decimals).replace("-", "−");
+}
+
+/** A value with so many significant digits and no exponent between 0.0001 and 10 million. */
+export function significant(v: number | null | undefined, digits: number): string {
+  if (v === null || v === undefined) return missing;
+  const a = Math.abs(v);
+  if (a !== 0 && (a < 1e-4 || a >= 1e7)) return v.toExponential(digits - 1).replaceAll("-", "−");
+  const decimals = a > 0 ? Math.max(0, digits - 1 - Math.floor(Math.log10(a))) : 0;
+  return v.toFixed(decimals).replace("-", "−");
+}
+
+export function signed(v: number | null | undefined, decimals: number): string {
+  if (v === null || v === undefined) return missing;
+  return `${v > 0 ? "+" : ""}${fixed(v, decimals)}`;
+}
+
+/** R² with as many nines as there are and two digits more. */
+export function rSquared(v: number | null): string {
+  if (v === null) return missing;
+  if (v >= 1 || v <= 0) return v.toFixed(4);
+  return v.toFixed(Math.min(12, 2 + Math.max(2, -Math.floor(Math.log10(1 - v)))));
+}
+
+/** Areas: decimals so that the smallest of a list keeps three digits, and all line up. */
+export function decimalsFor(values: number[], digits = 3): number {
+  const least = Math.min(...values.map(Math.abs).filter((v) => v > 0));
+  return Number.isFinite(least) ? Math.max(0, Math.min(6, digits - 1 - Math.floor(Math.log10(least)))) : 2;
+}

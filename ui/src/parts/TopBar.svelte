@@ -1,0 +1,219 @@
+<script lang="ts">
+  import { analyst, type Batch, type Result, type View } from "../api/client";
+  import { desk } from "../state/desk.svelte";
+  import { light } from "../state/light.svelte";
+  import { place, stations } from "../state/place.svelte";
+  import { finder } from "./finder.svelte";
+
+  let { batch, result, history }: { batch: Batch | undefined; result: Result | undefined; history: View["history"] | undefined } = $props();
+
+  const counts = $derived.by(() => {
+    const n: Record<string, number> = {};
+    for (const notice of result?.notices ?? []) {
+      if (!batch?.settled.includes(notice.key)) n[notice.station] = (n[notice.station] ?? 0) + 1;
+    }
+    return n;
+  });
+  let name = $state(analyst.name || "M. Okada");
+  const initials = $derived(
+    name
+      .split(/[\s.]+/)
+      .filter(Boolean)
+      .map((w) => w[0]!.toUpperCase())
+      .slice(0, 2)
+      .join(""),
+  );
+  let asking = $state(false);
+</script>
+
+<header>
+  <a class="wm" href="/" onclick={(e) => (e.preventDefault(), place.go({ batch: "", station: "batch", query: { i: "", c: "" } }))} aria-label="Yugen, all studies">
+    <svg width="30" height="20" viewBox="0 0 30 20" aria-hidden="true">
+      <path d="M0 17C5 17 6 8.6 9.6 8.6S14 15 18 15.4C21 15.6 22 12 24 12S27.4 17 30 17Z" fill="var(--mist-2)" opacity=".75" />
+      <path d="M1 17.4C6.2 17.4 8.6 16.6 11 9.6C12.4 5.4 13 2.6 14.6 2.6S17 6 18.4 10.4C20 15.4 22.6 17.4 29 17.4" fill="none" stroke="var(--ink)" stroke-width="1.5" stroke-linecap="round" />
+    </svg>Yugen
+  </a>
+  {#if batch}
+    <span class="bn"><b>{batch.name}</b><span class="about">{batch.injections.length} injections</span></span>
+  {/if}
+  <nav aria-label="Stations">
+    {#each stations as s, i (s)}
+      {#if i > 0}<i class="sep" aria-hidden="true"></i>{/if}
+      <a
+        href="/{place.batch}/{s}"
+        class:on={place.station === s}
+        aria-current={place.station === s ? "page" : undefined}
+        onclick={(e) => {
+          if (e.ctrlKey || e.metaKey) return;
+          e.preventDefault();
+          place.go({ station: s });
+        }}
+        >{s[0]!.toUpperCase() + s.slice(1)}{#if counts[s]}<sup title="{counts[s]} notices">{counts[s]}</sup>{/if}</a
+      >
+    {/each}
+  </nav>
+  <span class="steps">
+    <button title={history?.undo ? `Undo ${history.undo}` : "Nothing to undo"} aria-label="Undo" disabled={!history?.undo} onclick={() => desk.undo()}>
+      <svg width="15" height="13" viewBox="0 0 15 13" fill="none" stroke="currentColor" stroke-width="1.3" stroke-linecap="round" stroke-linejoin="round"><path d="M5 1L1.5 4.5L5 8M1.5 4.5H9.5A3.6 3.6 0 0 1 9.5 11.7H6" /></svg>
+    </button>
+    <button title={history?.redo ? `Redo ${history.redo}` : "Nothing to redo"} aria-label="Redo" disabled={!history?.redo} onclick={() => desk.redo()}>
+      <svg width="15" height="13" viewBox="0 0 15 13" fill="none" stroke="currentColor" stroke-width="1.3" stroke-linecap="round" stroke-linejoin="round"><path d="M10 1L13.5 4.5L10 8M13.5 4.5H5.5A3.6 3.6 0 0 0 5.5 11.7H9" /></svg>
+    </button>
+    <button title={light.night ? "Paper" : "Night"} aria-label={light.night ? "Change to Paper" : "Change to Night"} onclick={() => light.toggle()}>
+      <svg width="13" height="13" viewBox="0 0 13 13" fill="none" stroke="currentColor" stroke-width="1.3"><circle cx="6.5" cy="6.5" r="5" /><path d="M6.5 1.5A5 5 0 0 1 6.5 11.5Z" fill="currentColor" /></svg>
+    </button>
+  </span>
+  <button class="find" onclick={() => (finder.open = true)}>
+    <svg width="13" height="13" viewBox="0 0 13 13" fill="none" stroke="currentColor" stroke-width="1.2" stroke-linecap="round" aria-hidden="true"><circle cx="5.4" cy="5.4" r="3.9" /><path d="M8.4 8.4L12 12" /></svg>
+    Find or do <span class="k">Ctrl K</span>
+  </button>
+  <span class="who">
+    <button class="me" title="{name}: whose name goes into the record" aria-label="Analyst {name}" onclick={() => (asking = !asking)}>{initials}</button>
+    {#if asking}
+      <form
+        class="ask"
+        onsubmit={(e) => {
+          e.preventDefault();
+          analyst.name = name.trim();
+          asking = false;
+        }}
+      >
+        <label for="analyst">Name in the record</label>
+        <input id="analyst" class="field" bind:value={name} maxlength="80" />
+        <button class="btn">Use</button>
+      </form>
+    {/if}
+  </span>
+</header>
+
+<style>
+  header {
+    display: flex;
+    align-items: center;
+    padding: 0 16px;
+    border-bottom: 1px solid var(--mist-1);
+    position: relative;
+    z-index: 5;
+  }
+  .wm {
+    font: 500 19px/1 var(--f-read);
+    letter-spacing: 0.015em;
+    display: flex;
+    align-items: center;
+    gap: 8px;
+    margin-right: 18px;
+    color: var(--ink);
+  }
+  .bn {
+    display: flex;
+    align-items: baseline;
+    gap: 8px;
+    font-size: 12px;
+    color: var(--ink-3);
+    white-space: nowrap;
+    padding-left: 16px;
+    border-left: 1px solid var(--mist-1);
+    line-height: 20px;
+    min-width: 0;
+    overflow: hidden;
+  }
+  .bn b {
+    font: 500 15px/20px var(--f-read);
+    color: var(--ink);
+  }
+  nav {
+    display: flex;
+    align-items: center;
+    height: 40px;
+    margin: 0 auto;
+  }
+  nav a {
+    position: relative;
+    line-height: 40px;
+    padding: 0 5px;
+    color: var(--ink-2);
+    white-space: nowrap;
+  }
+  nav sup {
+    font-size: 11px;
+    line-height: 0;
+    font-weight: 600;
+    color: var(--kaki-text);
+    margin-left: 2px;
+    vertical-align: 5px;
+    top: 0;
+  }
+  nav a.on {
+    color: var(--ink);
+    font-weight: 600;
+  }
+  nav a.on::after {
+    content: "";
+    position: absolute;
+    left: 3px;
+    right: 3px;
+    bottom: -1px;
+    height: 3px;
+    background: var(--ink);
+    clip-path: polygon(0 45%, 6% 10%, 60% 0, 100% 40%, 96% 80%, 40% 100%, 4% 90%);
+  }
+  .sep {
+    width: 14px;
+    height: 1px;
+    background: var(--mist-2);
+    margin: 0 2px;
+  }
+  .steps {
+    display: flex;
+    gap: 8px;
+    margin-right: 14px;
+    color: var(--ink-2);
+  }
+  .steps button {
+    padding: 3px;
+  }
+  .steps button:disabled {
+    color: var(--mist-2);
+    cursor: default;
+  }
+  .find {
+    display: flex;
+    align-items: center;
+    gap: 7px;
+    color: var(--ink-3);
+    font-size: 12px;
+    border-bottom: 1px solid var(--mist-2);
+    height: 24px;
+    padding-right: 2px;
+  }
+  .find .k {
+    margin-left: 10px;
+    font-size: 11px;
+  }
+  .who {
+    position: relative;
+    margin-left: 14px;
+  }
+  .me {
+    font: 500 13px/1 var(--f-read);
+    letter-spacing: 0.04em;
+    border: 1px solid var(--mist-2);
+    width: 26px;
+    height: 26px;
+    display: grid;
+    place-items: center;
+    border-radius: 50%;
+  }
+  .ask {
+    position: absolute;
+    right: 0;
+    top: 34px;
+    background: var(--paper);
+    border: 1px solid var(--ink-3);
+    padding: 10px 12px;
+    display: grid;
+    gap: 8px;
+    width: 220px;
+    font-size: 12px;
+  }
+</style>

@@ -1,0 +1,5 @@
+class Finder {
+  open = $state(false);
+}
+
+export const finder = new Finder();

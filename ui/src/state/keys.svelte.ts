@@ -1,0 +1,36 @@
+// Keys. Single letters act only when no field has the focus.
+type Handler = (event: KeyboardEvent) => void;
+
+const held: Map<string, Handler>[] = [];
+
+/** Binds keys while a component lives: "j", "Escape", "mod+z", "alt+f", "shift+ArrowLeft". The newest binding wins. */
+export function keys(bindings: Record<string, Handler>): () => void {
+  const map = new Map(Object.entries(bindings));
+  held.push(map);
+  return () => held.splice(held.indexOf(map), 1);
+}
+
+function name(e: KeyboardEvent): string {
+  const key = e.key.length === 1 ? e.key.toLowerCase() : e.key;
+  const mod = e.ctrlKey || e.metaKey ? "mod+" : "";
+  return `${mod}${e.altKey ? "alt+" : ""}${e.shiftKey && e.key.length > 1 ? "shift+" : ""}${mod && e.shiftKey && e.key.length === 1 ? "shift+" : ""}${key}`;
+}
+
+addEventListener("keydown", (e) => {
+  const target = e.target as HTMLElement;
+  const typing = target.closest("input:not([type=checkbox],[type=radio],[type=range]), textarea, select, [contenteditable]");
+  const inDialog = target.closest("[role=dialog]");
+  const plain = !(e.ctrlKey || e.metaKey || e.altKey);
+  if ((typing || inDialog) && (plain || inDialog)) return;
+  if (plain && (e.key === "Enter" || e.key === " " || e.key.startsWith("Arrow")) && target.closest("button, a, [role=slider], [role=radio], [data-own-keys]"))
+    return;
+  if (typing && e.key.toLowerCase() === "z") return; // undo within a field is the field's own
+  for (const map of held.toReversed()) {
+    const handler = map.get(name(e));
+    if (handler) {
+      e.preventDefault();
+      handler(e);
+      return;
+    }
+  }
+});

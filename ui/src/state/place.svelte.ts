@@ -1,0 +1,38 @@
+// The address bar names the place: which batch, which station, which injection and compound, which stretch of the run.
+export const stations = ["batch", "traces", "peaks", "compounds", "curves", "results", "report"] as const;
+export type Station = (typeof stations)[number];
+
+type Query = { i?: string; c?: string; from?: string; to?: string; show?: string; mode?: string };
+
+class Place {
+  batch = $state("");
+  station = $state<Station>("batch");
+  query = $state<Query>({});
+
+  constructor() {
+    this.read();
+    addEventListener("popstate", () => this.read());
+  }
+
+  private read() {
+    const [batch = "", station = ""] = location.pathname.split("/").slice(1);
+    this.batch = batch;
+    this.station = (stations as readonly string[]).includes(station) ? (station as Station) : "batch";
+    this.query = Object.fromEntries(new URLSearchParams(location.search));
+  }
+
+  /** Goes elsewhere. A step that back should return to is pushed; walking and zooming only replace. */
+  go(to: { batch?: string; station?: Station; query?: Query }, push = true) {
+    const batch = to.batch ?? this.batch;
+    const station = to.station ?? this.station;
+    const query: Query = { ...this.query, ...to.query };
+    const entries = Object.entries(query).filter(([, v]) => v !== undefined && v !== "");
+    const search = new URLSearchParams(entries as [string, string][]).toString();
+    const address = `/${batch}/${station}${search ? `?${search}` : ""}`;
+    if (address === location.pathname + location.search) return;
+    history[push ? "pushState" : "replaceState"](null, "", address);
+    this.read();
+  }
+}
+
+export const place = new Place();

@@ -1,0 +1,122 @@
+<script lang="ts">
+  import { createQuery } from "@tanstack/svelte-query";
+  import Foot from "../../parts/Foot.svelte";
+  import Notices from "../../parts/Notices.svelte";
+  import { ask, desk } from "../../state/desk.svelte";
+  import type { StationProps } from "../props";
+  import { intake } from "./intake.svelte";
+  import Intake from "./Intake.svelte";
+  import RunList from "./RunList.svelte";
+
+  let { batch, result, index }: StationProps = $props();
+  let over = $state(false);
+  let list = $state<RunList>();
+  const record = createQuery(() => ask.record(batch.id, batch.revision));
+  const chosen = $derived(batch.injections[index]);
+  const acquired = $derived(batch.injections.map((i) => i.header.acquired_at).filter((t): t is string => !!t));
+  const day = (t: string) => new Date(t).toLocaleString("en-GB", { day: "numeric", month: "long", hour: "2-digit", minute: "2-digit", timeZone: "UTC" });
+  const facts = $derived(
+    chosen
+      ? ([
+          ["File", chosen.file_name],
+          ["Acquired", chosen.header.acquired_at ? day(chosen.header.acquired_at) : "not in file"],
+          ["Name in file", chosen.header.sample_name || "not in file"],
+          ["Detector", chosen.header.detector || "not in file"],
+          ["Operator", chosen.header.operator || "not in file"],
+          ["Method in file", chosen.header.method_name || "not in file"],
+        ] as const)
+      : [],
+  );
+</script>
+
+<div
+  class="stage rows"
+  role="presentation"
+  ondragover={(e) => {
+    e.preventDefault();
+    over = true;
+  }}
+  ondragleave={(e) => {
+    if (!(e.currentTarget as Element).contains(e.relatedTarget as Node)) over = false;
+  }}
+  ondrop={(e) => {
+    e.preventDefault();
+    over = false;
+    intake.add(batch.id, e.dataTransfer?.files ?? []);
+  }}
+>
+  <main class="main">
+    <div class="head">
+      <h1>Run list</h1>
+      <span class="note">
+        {batch.injections.length} injections{acquired.length > 0 ? `, ${day(acquired[0]!)} to ${day(acquired.at(-1)!)}` : ""} · method {batch.version.name}, version {batch.version.number}
+      </span>
+      <span class="tools">
+        <button class="lnk" onclick={() => list?.fillDown()}>Fill down</button> <kbd>Alt F</kbd>
+        <button class="lnk" onclick={() => list?.fillSeries()}>Fill series</button> <kbd>Alt S</kbd>
+      </span>
+    </div>
+    {#if batch.injections.length === 0}
+      <div class="empty">No injections yet. Drop files here.</div>
+    {:else}
+      <RunList bind:this={list} {batch} {result} {index} />
+    {/if}
+  </main>
+  <aside class="side">
+    <Intake {batch} {over} />
+    <Notices {batch} {result} most={6} />
+    {#if chosen}
+      <section aria-label="Injection">
+        <h2>Injection {index + 1} <span class="r"><a class="lnk" href="/api/batches/{batch.id}/injections/{chosen.id}/raw" download>file as it came</a></span></h2>
+        <dl>{#each facts as [k, v] (k)}<dt>{k}</dt><dd class:mut={v === "not in file"} title={v}>{v}</dd>{/each}</dl>
+      </section>
+    {/if}
+    <section aria-label="Record">
+      <h2>Record <span class="r">newest first</span></h2>
+      {#each (record.data ?? []).slice(0, 12) as c (c.seq)}
+        <p class="row"><span>{c.action}: {c.subject}{c.why ? ` (${c.why})` : ""}</span><span class="mut">{c.who}</span></p>
+      {/each}
+    </section>
+  </aside>
+  <Foot
+    hints={[
+      ["arrows", "cell"],
+      ["Enter", "edit, next row"],
+      ["Shift arrows", "select rows"],
+      ["Ctrl V", "paste columns from a spreadsheet"],
+      ["Alt arrows", "move in run order"],
+      ["Ctrl Z", "undo"],
+    ]}>{desk.done ? `Kept: ${desk.done}` : "Every change is written to the record"}</Foot
+  >
+</div>
+
+<style>
+  .rows {
+    grid-template-rows: minmax(0, 1fr) 24px;
+  }
+  dl {
+    display: grid;
+    grid-template-columns: 92px 1fr;
+    font-size: 12.5px;
+    line-height: 20px;
+  }
+  dt {
+    color: var(--ink-3);
+  }
+  dd {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .row {
+    display: grid;
+    grid-template-columns: 1fr auto;
+    gap: 8px;
+    font-size: 12px;
+    line-height: 1.35;
+    padding: 3px 0;
+  }
+  .tools kbd {
+    margin-left: -8px;
+  }
+</style>

@@ -1,0 +1,287 @@
+<script lang="ts">
+  import { createQuery } from "@tanstack/svelte-query";
+  import type { Edit, Settings } from "../../api/client";
+  import { fixed, missing, significant } from "../../look/number";
+  import Foot from "../../parts/Foot.svelte";
+  import Notices from "../../parts/Notices.svelte";
+  import Ruler from "../../parts/Ruler.svelte";
+  import Chromatogram, { type Shown } from "../../plot/Chromatogram.svelte";
+  import Minimap from "../../plot/Minimap.svelte";
+  import { Window } from "../../plot/window.svelte";
+  import { ask, desk, queries, replicate } from "../../state/desk.svelte";
+  import { keys } from "../../state/keys.svelte";
+  import { place } from "../../state/place.svelte";
+  import { reason } from "../../state/reason.svelte";
+  import type { StationProps } from "../props";
+  import Changes from "./Changes.svelte";
+  import PeakTable from "./PeakTable.svelte";
+  import TimeRules from "./TimeRules.svelte";
+  import { trial } from "./trial.svelte";
+
+  let { batch, result, index, stale }: StationProps = $props();
+
+  const injection = $derived(batch.injections[index]);
+  const method = $derived(batch.version.method);
+  const unit = "mAU";
+  const trace = createQuery(() => ask.trace(batch.id, injection?.id ?? ""));
+  // The neighbours are read ahead, so that walking never waits.
+  $effect(() => {
+    for (const step of [1, -1, 2]) {
+      const next = batch.injections[index + step];
+      if (next) void queries.prefetchQuery(ask.trace(batch.id, next.id));
+    }
+  });
+  let behind = $state(false);
+  const twin = $derived(batch.injections.find((i, k) => k !== index && i.name === injection?.name && i.role === injection?.role));
+  const far = createQuery(() => ({ ...ask.trace(batch.id, twin?.id ?? ""), enabled: behind && !!twin }));
+
+  const view = new Window();
+  $effect(() => {
+    const t = trace.data;
+    if (t && t.min.length > 0) view.run(t.min[0]!, t.min.at(-1)!);
+  });
+  let first = true;
+  $effect(() => {
+    // Once, the stretch that holds the peaks is shown, unless the address names another.
+    const found = result?.injections[index]?.peaks;
+    if (!first || !trace.data || !found) return;
+    first = false;
+    if (place.query.from && place.query.to) view.show(Number(place.query.from), Number(place.query.to), false);
+    else if (found.length > 0) view.show(found[0]!.start_min - 0.4, found.at(-1)!.end_min + 0.4, false);
+  });
+  let placing: ReturnType<typeof setTimeout>;
+  $effect(() => {
+    const query = { from: view.from.toFixed(3), to: view.to.toFixed(3) };
+    if (first) return;
+    clearTimeout(placing);
+    placing = setTimeout(() => place.station === "peaks" && place.go({ query }, false), 300);
+  });
+  $effect(() => () => clearTimeout(placing));
+
+  const names = $derived(new Map(method.compounds.map((c) => [c.id, c])));
+  const shownOf = (peaks: Shown[] | undefined | Omit<Shown, "name" | "standard">[]): Shown[] =>
+    (peaks ?? []).map((p) => ({ ...p, name: names.get(p.compound_id)?.name ?? "", standard: names.get(p.compound_id)?.role === "internal_standard" }));
+  const saved = $derived(shownOf(result?.injections[index]?.peaks));
+  let asSaved = $state(false); // held: show what is saved instead of the preview
+  const tried = $derived(trial.injected && trial.injected.id === injection?.id ? shownOf(trial.injected.peaks) : null);
+  const shown = $derived(tried && !asSaved ? tried : saved);
+
+  let selected = $state<number | null>(null);
+  let hovered = $state<number | null>(null);
+  let labels = $state(true);
+  let pointer = $state<number | null>(null);
+  // The compound of the address is selected whenever its peak comes into sight.
+  $effect(() => {
+    const wanted = place.query.c;
+    const hit = saved.find((p) => p.compound_id && p.compound_id === wanted);
+    if (hit) selected = hit.number;
+  });
+  function select(n: number | null) {
+    selected = n;
+    const p = shown.find((q) => q.number === n);
+    place.go({ query: { c: p?.compound_id ?? "" } }, false);
+  }
+  const chosenPeak = $derived(shown.find((p) => p.number === selected));
+
+  // Settings: a draft that is tried while it moves.
+  let draft = $state<Settings | null>(null);
+  let edits = $state<Edit[] | null>(null);
+  const settings = $derived(draft ?? method.peaks);
+  const previewing = $derived(draft !== null || edits !== null);
+  const usedWidth = $derived(method.peaks.width_min || result?.injections[index]?.width_min || 0.1);
+
+  function tune(change: Partial<Settings>) {
+    if (!injection) return;
+    edits = null;
+    draft = { ...settings, ...change };
+    trial.try({ batch: batch.id, injection: injection.id, settings: draft, edits: null });
+  }
+  function discard() {
+    draft = null;
+    edits = null;
+    trial.stop();
+  }
+  async function keep() {
+    if (draft) {
+      const why = await reason.ask("Keep as a new method version", `${method.compounds.length} compounds, whole batch, ${batch.injections.length} injections.`);
+      if (why && draft && (await desk.saveMethod({ ...method, peaks: draft }, why))) discard();
+    } else if (edits && injection) {
+      const last = edits.at(-1)!;
+      const why = await reason.ask("Keep this edit", `${describe(last)}, in ${injection.name} only.`);
+      if (why && (await desk.addEdit(injection.id, last, why))) discard();
+    }
+  }
+  // A trial belongs to its injection.
+  $effect(() => {
+    void injection?.id;
+    return () => {
+      if (edits) discard();
+      else if (draft) trial.stop();
+    };
+  });
+  $effect(() => {
+    if (draft && injection && trial.injected === null) trial.try({ batch: batch.id, injection: injection.id, settings: draft, edits: null });
+  });
+  $effect(() => () => trial.stop());
+
+  function describe(e: Edit): string {
+    if (e.kind === "remove") return `Remove the peak at ${e.apex_min.toFixed(2)} min`;
+    return `Move the ${e.kind === "move_start" ? "start" : "end"} of ${e.apex_min.toFixed(2)} to ${(e.to_min ?? 0).toFixed(3)} min`;
+  }
+  function tryEdit(e: Edit) {
+    if (!injection) return;
+    draft = null;
+    edits = [...injection.edits, e];
+    trial.try({ batch: batch.id, injection: injection.id, settings: method.peaks, edits });
+  }
+  function moveBoundary(p: Shown, side: "start" | "end", toMin: number, kept: boolean) {
+    if (kept && !edits) return;
+    if (!kept) tryEdit({ kind: side === "start" ? "move_start" : "move_end", apex_min: p.apex_min, to_min: toMin });
+  }
+  function removePeak() {
+    if (chosenPeak) tryEdit({ kind: "remove", apex_min: chosenPeak.apex_min });
+  }
+
+  const amount = $derived.by(() => {
+    const id = chosenPeak?.compound_id;
+    const now = id ? result?.injections[index]?.readings[id] : undefined;
+    const then = id ? trial.injected?.readings[id] : undefined;
+    if (!id || !now || !then || !edits) return null;
+    const inSample = now.amount !== null;
+    return {
+      name: names.get(id)!.name,
+      unit: inSample ? method.amounts.unit : method.curves.unit,
+      before: significant(inSample ? now.amount : now.concentration, 4),
+      after: significant(inSample ? then.amount : then.concentration, 4),
+    };
+  });
+
+  function walkPeaks(step: number) {
+    if (shown.length === 0) return;
+    const at = shown.findIndex((p) => p.number === selected);
+    const next = shown[at < 0 ? (step > 0 ? 0 : shown.length - 1) : Math.max(0, Math.min(shown.length - 1, at + step))]!;
+    select(next.number);
+    if (next.apex_min < view.from || next.apex_min > view.to) {
+      const span = view.to - view.from;
+      view.show(next.apex_min - span / 2, next.apex_min + span / 2);
+    }
+  }
+  $effect(() =>
+    keys({
+      "[": () => walkPeaks(-1),
+      "]": () => walkPeaks(1),
+      "0": () => view.all(),
+      "+": () => view.zoom((view.from + view.to) / 2, 0.7),
+      "-": () => view.zoom((view.from + view.to) / 2, 1 / 0.7),
+      "shift+ArrowLeft": () => view.pan(-(view.to - view.from) / 8),
+      "shift+ArrowRight": () => view.pan((view.to - view.from) / 8),
+      "<": () => view.back(),
+      ">": () => view.forward(),
+      Backspace: () => view.back(),
+      Enter: () => previewing && keep(),
+      Escape: () => (previewing ? discard() : select(null)),
+      Delete: removePeak,
+      b: () => (asSaved = true),
+    }),
+  );
+</script>
+
+<svelte:window onkeyup={(e) => e.key.toLowerCase() === "b" && (asSaved = false)} />
+
+<div class="stage rows">
+  <main class="main">
+    {#if !injection}
+      <div class="empty">No injections yet. Add files at the Batch station.</div>
+    {:else}
+      <div class="head">
+        <h1>{injection.name} <em>{replicate(batch, index)}</em></h1>
+        <span class="note">
+          injection {index + 1} of {batch.injections.length}{injection.vial ? ` · vial ${injection.vial}` : ""}{injection.sample ? ` · ${injection.sample} ${method.amounts.sample_unit}` : ""} · {shown.length} peaks, {shown.filter((p) => p.name).length} named{stale ? " · processing …" : ""}
+        </span>
+        <span class="tools">
+          {#if previewing}<span class="att">{asSaved ? "As saved" : "Previewing"}</span>{/if}
+          {#if twin}<label class="chk"><input type="checkbox" bind:checked={behind} />replicate behind</label>{/if}
+          <label class="chk"><input type="checkbox" bind:checked={labels} />Labels</label>
+          <button onclick={() => view.all()}><kbd>0</kbd> whole run</button>
+        </span>
+      </div>
+      {#if trace.isError}
+        <div class="empty">{trace.error.message} <button class="btn" onclick={() => trace.refetch()}>Try again</button></div>
+      {:else}
+        <Chromatogram
+          trace={trace.data}
+          {unit}
+          peaks={shown}
+          asSaved={previewing && tried && !asSaved ? saved : []}
+          {selected}
+          {hovered}
+          {view}
+          {labels}
+          far={behind ? far.data : undefined}
+          {select}
+          hover={(n) => (hovered = n)}
+          {moveBoundary}
+          bind:pointer
+        />
+        <Minimap trace={trace.data} {view} />
+        <PeakTable peaks={shown} {unit} {method} {selected} {hovered} select={(n) => select(n)} hover={(n) => (hovered = n)} />
+      {/if}
+    {/if}
+  </main>
+  <aside class="side">
+    <section aria-label="Integration">
+      <h2>Integration <span class="r">whole batch, {batch.injections.length} injections</span></h2>
+      <Ruler label="Peak width" unit="min" value={settings.width_min || usedWidth} saved={usedWidth} low={0.01} high={2} logarithmic format={(v) => significant(v, 3)} change={(v) => tune({ width_min: Number(v.toPrecision(3)) })} />
+      <Ruler label="Noise threshold" unit="× noise" value={settings.threshold || 5} saved={method.peaks.threshold || 5} low={2} high={200} logarithmic format={(v) => significant(v, 3)} change={(v) => tune({ threshold: Number(v.toPrecision(3)) })} />
+      <Ruler label="Least area" unit="{unit}·s" value={settings.least_area} saved={method.peaks.least_area} low={0} high={50} format={(v) => significant(v, 3)} change={(v) => tune({ least_area: Number(v.toPrecision(3)) })} />
+      {#if trial.trouble}<p class="note att" role="alert">{trial.trouble}</p>{/if}
+    </section>
+    {#if previewing}
+      <Changes before={saved} after={tried ?? saved} {unit} whole={trial.whole} {amount} {keep} {discard} />
+    {/if}
+    <TimeRules rules={settings.time_rules ?? []} trace={trace.data} from={view.from} to={view.to} change={(time_rules) => tune({ time_rules })} />
+    {#if injection}
+      <section aria-label="Edits">
+        <h2>Edits <span class="r">{injection.edits.length ? `${injection.edits.length} by hand, here` : "none here"}</span></h2>
+        {#each injection.edits as e, i (i)}
+          <p class="edit"><span>{describe(e)}</span><button class="lnk" onclick={() => desk.takeBack(injection.id, i)}>take back</button></p>
+        {/each}
+        {#if injection.edits.length > 0}<button class="lnk" onclick={() => desk.takeBack(injection.id, -1)}>Return to raw</button>
+        {:else}<p class="note">Select a peak and drag a boundary under it, or press Delete to remove it.</p>{/if}
+      </section>
+    {/if}
+    <Notices {batch} {result} station="peaks" />
+  </aside>
+  <Foot
+    hints={[
+      ["J", ""],
+      ["K", "run order"],
+      ["[", ""],
+      ["]", "peak"],
+      ["drag", "zoom"],
+      ["wheel", "time"],
+      ["Shift wheel", "signal"],
+      ["Delete", "remove peak"],
+    ]}
+  >
+    {#if chosenPeak}
+      {chosenPeak.name || "unnamed"}: area {significant(chosenPeak.area_s, 4)}
+      {unit}·s over {fixed(chosenPeak.start_min, 3)} – {fixed(chosenPeak.end_min, 3)} min
+    {:else if pointer !== null && trace.data}
+      {fixed(pointer, 3)} min
+    {:else}{desk.done || missing}{/if}
+  </Foot>
+</div>
+
+<style>
+  .rows {
+    grid-template-rows: minmax(0, 1fr) 24px;
+  }
+  .edit {
+    display: flex;
+    justify-content: space-between;
+    gap: 8px;
+    font-size: 12.5px;
+    line-height: 21px;
+  }
+</style>
