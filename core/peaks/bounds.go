@@ -37,6 +37,7 @@ const (
 	stillFalling = 1.2
 	faint        = 2e-5
 	leastReach   = 2.4
+	windowReach  = 0.8
 )
 
 // foot walks from the apex to one side. It crosses the inflection, where the response turns negative, and goes on while
@@ -53,14 +54,14 @@ func (v *view) foot(c *candidate, dir int) float64 {
 			}
 			least = int(math.Round(c.apex)) + int(leastReach*float64(i-at))
 		}
-		// The window sees the bend half a window early; what it still sees there belongs to a neighbour.
 		for inside(i, sc.response) && sc.response[i] <= quiet {
 			i += dir
 		}
-		if !inside(i, sc.response) {
-			return float64(max(0, min(len(sc.response)-1, i)))
+		// A wider window still touches the bend when its middle has left it: what it adds is taken back.
+		i -= dir * int(windowReach*float64(sc.half-v.scales[c.scale].half))
+		if (i-at)*dir > 0 {
+			at = max(0, min(len(sc.response)-1, i))
 		}
-		at = i
 	}
 	if dir < 0 {
 		return float64(max(0, min(at, least)))

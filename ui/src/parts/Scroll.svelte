@@ -68,7 +68,7 @@
     });
     return path;
   });
-  const wanted = $derived(new Set((result?.notices ?? []).filter((n) => n.injection_id && !batch?.settled.includes(n.key)).map((n) => n.injection_id)));
+  const wanted = $derived(new Set((result?.notices ?? []).filter((n) => n.weight === "decide" && n.injection_id && !batch?.settled.includes(n.key)).map((n) => n.injection_id)));
 
   function short(i: number): string {
     const inj = injections[i]!;
@@ -85,9 +85,15 @@
       const x0 = place0(start);
       const x1 = place0(i) + tileWidth(i);
       const text = short(start);
-      if (text.length * 5.6 < x1 - x0 + 6) list.push({ x: (x0 + x1) / 2, text, width: x1 - x0 });
+      list.push({ x: (x0 + x1) / 2, text, width: text.length * 5.9 });
     }
-    return list;
+    const own = index < 0 ? [] : [{ x: place0(index) + wide / 2, text: "", width: wide - 6 }];
+    const kept: typeof list = [];
+    // Where names crowd, the longer stretch keeps its name; the others have their glyph and their title.
+    for (const l of list.toSorted((a, b) => b.width - a.width)) {
+      if ([...kept, ...own].every((k) => Math.abs(k.x - l.x) > (k.width + l.width) / 2 + 3)) kept.push(l);
+    }
+    return kept;
   });
 
   function choose(i: number, push = true) {

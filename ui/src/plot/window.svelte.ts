@@ -5,7 +5,7 @@ export class Window {
   lift = $state(1); // signal magnification from the baseline
   private past: [number, number][] = [];
   private future: [number, number][] = [];
-  private whole: [number, number] = [0, 1];
+  private whole = $state<[number, number]>([0, 1]);
 
   /** Sets the whole run; the shown stretch is kept where it still fits. */
   run(start: number, end: number) {

@@ -1,6 +1,345 @@
 <script lang="ts">
+  // Several injections compared: overlaid on one baseline, or offset one above the other with time kept readable.
+  import { createQueries } from "@tanstack/svelte-query";
+  import type { Injection, Trace } from "../../api/client";
+  import { fixed } from "../../look/number";
+  import Choice from "../../parts/Choice.svelte";
+  import Foot from "../../parts/Foot.svelte";
+  import Glyph, { stairSteps } from "../../parts/Glyph.svelte";
+  import Axes from "../../plot/Axes.svelte";
+  import { frame } from "../../plot/frame";
+  import Lines, { type Line } from "../../plot/Lines.svelte";
+  import Minimap from "../../plot/Minimap.svelte";
+  import { Window } from "../../plot/window.svelte";
+  import { ask, replicate } from "../../state/desk.svelte";
+  import { keys } from "../../state/keys.svelte";
+  import { place } from "../../state/place.svelte";
   import type { StationProps } from "../props";
-  let { batch }: StationProps = $props();
+
+  let { batch, index }: StationProps = $props();
+  const most = 20;
+
+  /** Without a choice: a standard of the middle level behind, and the first of each sample. */
+  const proposed = $derived.by(() => {
+    const standards = batch.injections.filter((i) => i.role === "standard");
+    const middle = standards[Math.floor(standards.length / 2)];
+    const seen = new Set<string>();
+    const samples = batch.injections.filter((i) => i.role === "sample" && !seen.has(i.name) && seen.add(i.name));
+    const list = [...(middle ? [middle] : []), ...samples.slice(0, 8)];
+    return (list.length ? list : batch.injections.slice(0, 6)).map((i) => i.id);
+  });
+  const ids = $derived(place.query.show === undefined ? proposed : place.query.show.split(",").filter((id) => batch.injections.some((i) => i.id === id)));
+  const shown = $derived(ids.map((id) => batch.injections.find((i) => i.id === id)!));
+  const mode = $derived(place.query.mode === "overlay" ? "overlay" : "offset");
+  const queries = createQueries(() => ({ queries: ids.map((id) => ask.trace(batch.id, id)) }));
+  const ready = $derived(shown.map((inj, k) => ({ inj, trace: queries[k]?.data as Trace | undefined })).filter((t): t is { inj: Injection; trace: Trace } => !!t.trace));
+  const failed = $derived(queries.find((q) => q.isError));
+
+  const setShown = (list: string[]) => place.go({ query: { show: list.length ? list.join(",") : "none" } }, false);
+  const add = (id: string) => id && !ids.includes(id) && ids.length < most && setShown([...ids, id]);
+  const remove = (id: string) => setShown(ids.filter((i) => i !== id));
+  const current = $derived(batch.injections[index]?.id);
+
+  const view = new Window();
+  $effect(() => {
+    const t = ready[0]?.trace;
+    if (t) view.run(t.min[0]!, t.min.at(-1)!);
+  });
+
+  let width = $state(900);
+  let height = $state(500);
+  let depth = $state(0.5); // of the step between traces
+  let pointer = $state<number | null>(null);
+  let zoom = $state<[number, number] | null>(null);
+  const levels = $derived([...new Set(batch.injections.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort((a, b) => a - b));
+
+  /** Lowest and highest value of a trace in the shown stretch. */
+  function extent(t: Trace): [number, number] {
+    let low = Infinity;
+    let high = -Infinity;
+    for (let i = 0; i < t.min.length; i++) {
+      if (t.min[i]! < view.from || t.min[i]! > view.to) continue;
+      low = Math.min(low, t.value[i]!);
+      high = Math.max(high, t.value[i]!);
+    }
+    return low <= high ? [low, high] : [0, 1];
+  }
+  const extents = $derived(ready.map((t) => extent(t.trace)));
+  const tallest = $derived(Math.max(1e-9, ...extents.map(([a, b]) => b - a)));
+  const step = $derived(mode === "offset" ? (tallest * depth) / Math.max(2, ready.length / 3) : 0);
+  const order = $derived(mode === "offset" ? ready.map((_, k) => ready.length - 1 - k) : ready.map(() => 0)); // far ones stand highest
+  const range = $derived.by<[number, number]>(() => {
+    let low = Infinity;
+    let high = -Infinity;
+    ready.forEach((_, k) => {
+      const [a, b] = extents[k]!;
+      const lift = mode === "offset" ? order[k]! * step - a : 0;
+      low = Math.min(low, a + lift);
+      high = Math.max(high, b + lift);
+    });
+    if (!(high > low)) return [0, 1];
+    const span = (high - low) / view.lift;
+    return [low - 0.03 * span, low + span * 1.03];
+  });
+  const f = $derived(frame(width, height, { l: 50, r: mode === "offset" ? 148 : 12, t: 40, b: 24 }, [view.from, view.to], range));
+
+  // Traces of one sampling share their times; others are read at the times of the first.
+  const x = $derived(ready[0]?.trace.min ?? new Float64Array());
+  function along(t: Trace): Float64Array {
+    const same = t.min.length === x.length && t.min[0] === x[0] && t.min.at(-1) === x[x.length - 1];
+    if (same) return t.value;
+    const y = new Float64Array(x.length);
+    for (let i = 0, j = 0; i < x.length; i++) {
+      while (j < t.min.length - 1 && t.min[j + 1]! <= x[i]!) j++;
+      y[i] = t.value[j]!;
+    }
+    return y;
+  }
+  const plain = $derived(ready.map((t) => along(t.trace)));
+  const dashes: (number[] | undefined)[] = [undefined, [5, 3], [2, 2], [8, 3, 2, 3], [1.5, 3]];
+  const overlayColours = ["--ink", "--ai", "--moss", "--ochre", "--ink-3"];
+  const lines = $derived<Line[]>(
+    ready.map((t, k) => {
+      const own = t.inj.id === current;
+      if (mode === "overlay") return { y: plain[k]!, colour: own ? "--kaki" : overlayColours[k % 5]!, width: own ? 1.7 : 1.25, dash: own ? undefined : dashes[k % 5] };
+      const base = order[k]! * step;
+      const lift = base - extents[k]![0];
+      const colour = own ? "--kaki" : t.inj.role === "standard" ? "--ai" : k < ready.length / 3 ? "--ink-3" : k < (2 * ready.length) / 3 ? "--ink-2" : "--ink";
+      return { y: plain[k]!.map((v) => v + lift), colour, width: own ? 1.7 : 1.1, fill: "--paper-ridge", fillTo: base };
+    }),
+  );
+  const compounds = $derived(batch.version.method.compounds.filter((c) => c.expected_min > view.from && c.expected_min < view.to).toSorted((a, b) => a.expected_min - b.expected_min));
+  const topLabels = $derived.by(() => {
+    let last = -Infinity;
+    return compounds.map((c) => {
+      const px = f.sx(c.expected_min);
+      const half = c.name.length * 3.2 + 4;
+      const fits = px - half > last;
+      if (fits) last = px + half;
+      return { c, px, fits };
+    });
+  });
+  const valueAt = (t: Trace, min: number) => {
+    let a = 0;
+    let b = t.min.length - 1;
+    while (a < b) {
+      const m = (a + b) >> 1;
+      if (t.min[m]! < min) a = m + 1;
+      else b = m;
+    }
+    return t.value[a]!;
+  };
+
+  const px = (e: PointerEvent | WheelEvent, el: Element) => e.clientX - el.getBoundingClientRect().left;
+  function press(e: PointerEvent) {
+    const svg = e.currentTarget as SVGSVGElement;
+    const start = px(e, svg);
+    svg.setPointerCapture(e.pointerId);
+    const move = (ev: PointerEvent) => {
+      const at = Math.max(f.x0, Math.min(f.x1, px(ev, svg)));
+      if (Math.abs(at - start) > 4) zoom = [Math.min(start, at), Math.max(start, at)];
+    };
+    const up = () => {
+      svg.removeEventListener("pointermove", move);
+      svg.removeEventListener("pointerup", up);
+      if (zoom) view.show(f.ix(zoom[0]), f.ix(zoom[1]));
+      zoom = null;
+    };
+    svg.addEventListener("pointermove", move);
+    svg.addEventListener("pointerup", up);
+  }
+  function wheel(e: WheelEvent) {
+    e.preventDefault();
+    const factor = Math.exp((e.deltaY || e.deltaX) * 0.0015);
+    if (e.shiftKey) view.lift = Math.max(1, view.lift / factor);
+    else view.zoom(f.ix(px(e, e.currentTarget as Element)), factor);
+  }
+  const title = (i: Injection) => `${i.name} ${replicate(batch, batch.injections.indexOf(i))}`.trim();
+  $effect(() =>
+    keys({
+      o: () => place.go({ query: { mode: mode === "offset" ? "overlay" : "offset" } }, false),
+      h: () => current && remove(current),
+      a: () => current && add(current),
+      "0": () => view.all(),
+      "+": () => view.zoom((view.from + view.to) / 2, 0.7),
+      "-": () => view.zoom((view.from + view.to) / 2, 1 / 0.7),
+      "shift+ArrowLeft": () => view.pan(-(view.to - view.from) / 8),
+      "shift+ArrowRight": () => view.pan((view.to - view.from) / 8),
+      "<": () => view.back(),
+      ">": () => view.forward(),
+    }),
+  );
 </script>
 
-<div class="stage">{batch.name}</div>
+<div class="stage rows">
+  <main class="main">
+    <div class="head">
+      <h1>Traces</h1>
+      <span class="note">{shown.length} of {batch.injections.length} injections{mode === "overlay" ? ", one scale" : ", back to front"}</span>
+      <span class="tools">
+        <button onclick={() => view.all()}><kbd>0</kbd> whole run</button>
+        <Choice label="How traces stand" options={[["overlay", "overlay"], ["offset", "offset"]]} value={mode} choose={(m) => place.go({ query: { mode: m } }, false)} />
+      </span>
+    </div>
+    {#if shown.length === 0}
+      <div class="empty">No trace is shown. Add one at the right, or press A for the chosen injection.</div>
+    {:else}
+      <div class="plot" bind:clientWidth={width} bind:clientHeight={height}>
+        <svg class="layer" {width} {height} aria-hidden="true">
+          {#each topLabels as l (l.c.id)}
+            <path d="M{l.px} {f.y1 - 8}V{f.y0}" stroke={l.c.role === "target" ? "var(--mist-2)" : "var(--moss)"} stroke-dasharray="1 4" />
+            {#if l.fits}<text class="tl" style={l.c.role === "target" ? "" : "fill:var(--moss)"} x={l.px} y={f.y1 - 14} text-anchor="middle">{l.c.name}</text>{/if}
+          {/each}
+        </svg>
+        {#if ready.length > 0}<Lines {f} {x} {lines} />{/if}
+        <svg
+          class="layer"
+          {width}
+          {height}
+          role="img"
+          aria-label="{shown.length} traces, {mode}"
+          onpointerdown={press}
+          onwheel={wheel}
+          ondblclick={() => view.all()}
+          onpointermove={(e) => {
+            const at = px(e, e.currentTarget);
+            pointer = at >= f.x0 && at <= f.x1 ? f.ix(at) : null;
+          }}
+          onpointerleave={() => (pointer = null)}
+        >
+          <rect {width} {height} fill="transparent" />
+          {#if mode === "overlay"}<Axes {f} unitY="mAU" />{:else}
+            <Axes {f} up={0.0001} />
+            <path d="M{f.x0 - 14} {f.sy(range[0] + (range[1] - range[0]) * 0.8)}V{f.sy(range[0] + (range[1] - range[0]) * 0.8 - Math.pow(10, Math.floor(Math.log10(tallest / 2))))}m-3 0h6" stroke="var(--ink-3)" fill="none" />
+            <text class="tl" x={f.x0 - 20} y={f.sy(range[0] + (range[1] - range[0]) * 0.8) + 12} text-anchor="end">{Math.pow(10, Math.floor(Math.log10(tallest / 2)))}</text>
+            <text class="tl" x={f.x0 - 20} y={f.sy(range[0] + (range[1] - range[0]) * 0.8) + 25} text-anchor="end">mAU</text>
+          {/if}
+          {#each ready as t, k (t.inj.id)}
+            {#if mode === "offset"}
+              <text class="lb" class:own={t.inj.id === current} x={f.x1 + 8} y={f.sy(order[k]! * step) - 2} style={t.inj.role === "standard" ? "fill:var(--ai)" : ""}>{title(t.inj).length > 21 ? `${title(t.inj).slice(0, 20)}…` : title(t.inj)}</text>
+            {/if}
+          {/each}
+          {#if pointer !== null}
+            <path d="M{f.sx(pointer)} {f.y1 - 6}V{f.y0}" stroke="var(--ink)" stroke-width=".9" />
+            <text class="lb" x={f.sx(pointer) + 6} y={f.y0 - 6}>{fixed(pointer, 2)} min</text>
+          {/if}
+          {#if zoom}<rect x={zoom[0]} y={f.y1 - 8} width={zoom[1] - zoom[0]} height={f.y0 - f.y1 + 8} fill="var(--row-ai)" />{/if}
+        </svg>
+        {#if failed}<div class="empty wait">A trace cannot be read: {failed.error?.message}</div>{:else if ready.length < shown.length}<div class="note busy">Reading {shown.length - ready.length} traces …</div>{/if}
+      </div>
+      <Minimap trace={ready.find((t) => t.inj.id === current)?.trace ?? ready.at(-1)?.trace} {view} right={mode === "offset" ? 148 : 12} />
+    {/if}
+  </main>
+  <aside class="side">
+    <section aria-label="Shown">
+      <h2>Shown <span class="r">{mode === "offset" ? "back to front" : "at the pointer"}</span></h2>
+      <div class="row th"><span></span><span>Injection</span><span>{pointer === null ? "" : `at ${fixed(pointer, 2)}`}</span><span></span></div>
+      {#each shown as inj, k (inj.id)}
+        {@const t = queries[k]?.data as Trace | undefined}
+        <div class="row" class:own={inj.id === current}>
+          <Glyph role={inj.role} steps={stairSteps(inj.level, levels)} />
+          <button class="nm" onclick={() => place.go({ query: { i: inj.id } }, false)}>
+            {#if mode === "overlay"}<svg width="22" height="6" aria-hidden="true"><path d="M0 3H22" stroke="var({inj.id === current ? '--kaki' : overlayColours[k % 5]})" stroke-width="1.6" stroke-dasharray={inj.id === current ? undefined : dashes[k % 5]?.join(" ")} /></svg>{/if}
+            {title(inj)}
+          </button>
+          <span class="num">{pointer !== null && t ? fixed(valueAt(t, pointer), 1) : ""}</span>
+          <button class="mut" aria-label="Hide {title(inj)}" onclick={() => remove(inj.id)}>×</button>
+        </div>
+      {/each}
+      <select class="field addone" aria-label="Add an injection" value="" disabled={ids.length >= most} onchange={(e) => (add(e.currentTarget.value), (e.currentTarget.value = ""))}>
+        <option value="">{ids.length >= most ? `At most ${most} at once` : "Add an injection"}</option>
+        {#each batch.injections.filter((i) => !ids.includes(i.id)) as i (i.id)}<option value={i.id}>{title(i)}</option>{/each}
+      </select>
+      <p class="quick">
+        <button class="lnk" onclick={() => setShown(batch.injections.filter((i) => i.role === "standard").slice(0, most).map((i) => i.id))}>standards</button>
+        <button class="lnk" onclick={() => setShown(batch.injections.filter((i) => i.role === "check").slice(0, most).map((i) => i.id))}>checks</button>
+        <button class="lnk" onclick={() => setShown(batch.injections.filter((i) => i.role === "blank").slice(0, most).map((i) => i.id))}>blanks</button>
+        <button class="lnk" onclick={() => setShown(proposed)}>samples</button>
+      </p>
+    </section>
+    {#if mode === "offset"}
+      <section aria-label="Depth">
+        <h2>Depth</h2>
+        <label class="depth">Step between traces <input type="range" min="0.05" max="2" step="0.01" bind:value={depth} /></label>
+      </section>
+    {/if}
+  </aside>
+  <Foot hints={[["O", "overlay, offset"], ["J", ""], ["K", "bring next forward"], ["A", "add"], ["H", "hide"], ["drag", "zoom"], ["wheel", "time"], ["Shift wheel", "signal"]]} />
+</div>
+
+<style>
+  .rows {
+    grid-template-rows: minmax(0, 1fr) 24px;
+  }
+  .plot {
+    position: relative;
+    flex: 1;
+    min-height: 0;
+    overflow: hidden;
+    touch-action: none;
+  }
+  .layer {
+    position: absolute;
+    inset: 0;
+  }
+  .wait {
+    position: absolute;
+    inset: 0;
+  }
+  .busy {
+    position: absolute;
+    left: 60px;
+    top: 4px;
+  }
+  .lb.own {
+    fill: var(--kaki-text);
+    font-weight: 600;
+  }
+  .row {
+    display: grid;
+    grid-template-columns: 18px 1fr 52px 14px;
+    gap: 4px;
+    align-items: center;
+    border-bottom: 1px solid var(--mist-1);
+    min-height: 25px;
+    font-size: 12.5px;
+  }
+  .row.th {
+    color: var(--ink-3);
+    font-size: 12px;
+  }
+  .row.th span:nth-child(3) {
+    text-align: right;
+  }
+  .row.own {
+    background: var(--row-kaki);
+    box-shadow: inset 3px 0 0 var(--kaki);
+    font-weight: 600;
+  }
+  .nm {
+    text-align: left;
+    display: flex;
+    align-items: center;
+    gap: 6px;
+    overflow: hidden;
+    white-space: nowrap;
+  }
+  .addone {
+    width: 100%;
+    margin-top: 6px;
+  }
+  .quick {
+    display: flex;
+    gap: 12px;
+    margin-top: 8px;
+    font-size: 12px;
+  }
+  .depth {
+    display: grid;
+    gap: 4px;
+    font-size: 12.5px;
+  }
+  .depth input {
+    accent-color: var(--ink);
+  }
+</style>
