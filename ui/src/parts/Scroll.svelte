@@ -140,7 +140,7 @@
           <path d={driftPath} fill="none" stroke="var(--moss)" stroke-width="1.1" />
         {/if}
         {#each injections as inj, i (inj.id)}
-          {#if i !== index}
+          {#if i !== index && byId.has(inj.id)}
             <path d="{ridge(i)}L{place0(i) + tileWidth(i) + 1.5} {base}L{place0(i) - 1.5} {base}Z" fill="var(--ridge)" />
             <path d={ridge(i)} fill="none" stroke="var(--ink)" stroke-width=".55" opacity=".5" />
           {/if}
@@ -150,7 +150,7 @@
       {#if index >= 0}
         <rect x={place0(index)} y="0" width={wide} height="84" fill="var(--paper)" />
         <path d="M{place0(index) + 0.5} 0V84M{place0(index) + wide - 0.5} 0V84" stroke="var(--mist-1)" />
-        {#if !folded}
+        {#if !folded && byId.has(injections[index]!.id)}
           <path d="{ridge(index)}L{place0(index) + wide - 3} {base - 4}L{place0(index) + 3} {base - 4}Z" fill="var(--w-ai-a)" />
           <path d={ridge(index)} fill="none" stroke="var(--ink)" stroke-width="1.1" stroke-linejoin="round" />
           <path d="M{place0(index)} {base - 3.5}H{place0(index) + wide}" stroke="var(--ink)" stroke-width="1.1" />

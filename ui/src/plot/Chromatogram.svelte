@@ -210,12 +210,7 @@
 </script>
 
 <div class="plot" bind:clientWidth={width} bind:clientHeight={height}>
-  <svg
-    class="under"
-    {width}
-    {height}
-    aria-hidden="true"
-  >
+  <svg class="under" {width} {height} aria-hidden="true">
     <defs>
       {#each [["ga", "ai"], ["gm", "moss"], ["gu", "mist"], ["gk", "kaki"]] as [id, w] (id)}
         <linearGradient {id} x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="var(--w-{w}-a)" /><stop offset="1" stop-color="var(--w-{w}-b)" /></linearGradient>
@@ -247,7 +242,7 @@
     ondblclick={() => view.all()}
   >
     <rect {width} {height} fill="transparent" />
-    <Axes {f} unitY={unit} />
+    {#if trace}<Axes {f} unitY={unit} />{/if}
     <g clip-path="url(#inside)">
       {#each differs as s (s.start_min)}
         <path

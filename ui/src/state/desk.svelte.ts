@@ -33,7 +33,7 @@ export const ask = {
       fetchTrace(
         batch,
         injection,
-        { fromS: fromMin === undefined ? undefined : fromMin * 60, toS: toMin === undefined ? undefined : toMin * 60, columns: 2400 },
+        { fromS: fromMin === undefined ? undefined : fromMin * 60, toS: toMin === undefined ? undefined : toMin * 60, columns: 6000 },
         signal,
       ),
   }),

@@ -138,8 +138,8 @@
     {#if pointed}
       <path d="M{f.x0} {py(pointed.y)}H{px(pointed.x)}V{f.y0}" fill="none" stroke="var(--ink-2)" stroke-dasharray="1.5 2.5" />
       <path d="M{px(pointed.x)} {f.y0}v-11M{f.x0} {py(pointed.y)}h12" stroke="var(--ink)" stroke-width="2" />
-      <text class="lb2" x={f.x0 + 18} y={py(pointed.y) - 20}>{pointed.name}</text>
-      <text class="lb2" x={f.x0 + 18} y={py(pointed.y) - 6}>{significant(pointed.y, 4)} reads <tspan style="font-weight:600;fill:var(--ink)">{significant(pointed.x, 3)} {method.curves.unit}</tspan></text>
+      <text class="lb2" x={f.x0 + 18} y={Math.min(py(pointed.y), f.y0 - 96) - 20}>{pointed.name}</text>
+      <text class="lb2" x={f.x0 + 18} y={Math.min(py(pointed.y), f.y0 - 96) - 6}>{significant(pointed.y, 4)} reads <tspan style="font-weight:600;fill:var(--ink)">{significant(pointed.x, 3)} {method.curves.unit}</tspan></text>
     {/if}
     {#each curve.points as p, i (p.injection_id)}{@render point(px(p.level), py(p.response), i)}{/each}
     {#each curve.points.filter((p) => p.left_out) as p (p.injection_id)}

@@ -12,7 +12,8 @@
     hovered,
     select,
     hover,
-  }: { peaks: Shown[]; unit: string; method: Method; selected: number | null; hovered: number | null; select: (n: number) => void; hover: (n: number | null) => void } = $props();
+    pending,
+  }: { pending: boolean; peaks: Shown[]; unit: string; method: Method; selected: number | null; hovered: number | null; select: (n: number) => void; hover: (n: number | null) => void } = $props();
 
   const least = $derived(new Map(method.compounds.map((c) => [c.id, c.min_resolution ?? 0])));
   const decimals = $derived({ area: decimalsFor(peaks.map((p) => p.area_s)), height: decimalsFor(peaks.map((p) => p.height)) });
@@ -61,7 +62,7 @@
           <td class="l sec how">{words[p.start_kind] ?? p.start_kind} · {words[p.end_kind] ?? p.end_kind}</td>
         </tr>
       {:else}
-        <tr><td class="l mut" colspan="12">{missing} no peaks under these settings</td></tr>
+        <tr><td class="l mut" colspan="12">{pending ? "processing …" : `${missing} no peaks under these settings`}</td></tr>
       {/each}
     </tbody>
   </table>

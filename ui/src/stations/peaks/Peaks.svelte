@@ -224,7 +224,7 @@
           bind:pointer
         />
         <Minimap trace={trace.data} {view} />
-        <PeakTable peaks={shown} {unit} {method} {selected} {hovered} select={(n) => select(n)} hover={(n) => (hovered = n)} />
+        <PeakTable pending={!result} peaks={shown} {unit} {method} {selected} {hovered} select={(n) => select(n)} hover={(n) => (hovered = n)} />
       {/if}
     {/if}
   </main>

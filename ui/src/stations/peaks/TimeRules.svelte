@@ -28,7 +28,7 @@
 <section aria-label="Time rules">
   <h2>Time rules <span class="r"><button class="lnk" title="Do not integrate the stretch that is shown" onclick={add}>Leave out what is shown</button></span></h2>
   <svg width="276" height="36" viewBox="0 0 276 36" aria-hidden="true">
-    <path d="{ridge}L275 20L1 20Z" fill="var(--far)" />
+    {#if ridge}<path d="{ridge}L275 20L1 20Z" fill="var(--far)" />{/if}
     {#each rules as r, i (i)}
       {@const x0 = Math.max(1, f.sx(r.from_min))}
       {@const x1 = Math.min(275, f.sx(r.to_min))}
