@@ -84,7 +84,7 @@ func ticks(low, high float64, n int) []float64 {
 	}
 	var list []float64
 	for k := math.Ceil(low / step); k*step <= high; k++ {
-		list = append(list, math.Round(k*step*1e9)/1e9)
+		list = append(list, math.Round(k*step*1e9)/1e9+0) // + 0 makes −0 plain 0
 	}
 	return list
 }

@@ -1,5 +1,7 @@
 package report
 
+import "math"
+
 // Page is a sheet of A4 with what is drawn on it, in mm from its upper left corner.
 type Page struct {
 	Items []Item
@@ -72,6 +74,16 @@ const (
 
 func (p *Page) line(x0, y0, x1, y1, width float64, c Colour) {
 	p.path(Path{Points: [][2]float64{{x0, y0}, {x1, y1}}, Stroke: c, Width: width})
+}
+
+// dot is a small circle, as a polygon that both renderers draw alike.
+func (p *Page) dot(x, y, r float64, fill, stroke Colour) {
+	points := make([][2]float64, 12)
+	for i := range points {
+		sin, cos := math.Sincos(float64(i) / 12 * 2 * math.Pi)
+		points[i] = [2]float64{x + r*cos, y + r*sin}
+	}
+	p.path(Path{Points: points, Fill: fill, Stroke: stroke, Width: 0.15})
 }
 
 func (p *Page) path(path Path) { p.Items = append(p.Items, Item{Path: &path}) }

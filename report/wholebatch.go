@@ -67,6 +67,7 @@ func (w *writer) samples() {
 		}
 		w.table(columns, rows, 8.4)
 	}
+	w.paragraph("above, below: outside the range of the curve. drift: a check next to the sample is outside its limits.", 7.5, ink3, 0)
 }
 
 func sampleCell(v batch.SampleValue, concentrationUnit string) cell {
@@ -74,13 +75,13 @@ func sampleCell(v batch.SampleValue, concentrationUnit string) cell {
 	below := ""
 	switch {
 	case has(batch.AboveRange):
-		below = "above range"
+		below = "above"
 	case has(batch.BelowRange):
-		below = "below range"
+		below = "below"
 	case has(batch.CheckDrift):
-		below = "check drift"
+		below = "drift"
 	case v.RSD != nil:
-		below = batch.Significant(*v.RSD, 2) + " %"
+		below = strconv.FormatFloat(*v.RSD, 'f', 1, 64) + " %"
 	case v.N == 1:
 		below = "n = 1"
 	}
@@ -130,7 +131,8 @@ func (w *writer) checks() {
 }
 
 func (w *writer) curves() {
-	w.section("Calibration", "response against "+w.in.Method.Curves.Unit, 40)
+	w.section("Calibration", "response against "+w.in.Method.Curves.Unit, 70)
+	w.smallCurves()
 	var rows [][]cell
 	for _, c := range w.in.Result.Curves {
 		name := c.CompoundID

@@ -57,18 +57,29 @@ func (w *writer) section(title, note string, h float64) {
 	w.y += 5
 }
 
-// facts writes pairs of label and value in two columns.
+// facts writes pairs of label and value in two columns; a value too long for its column takes the whole line.
 func (w *writer) facts(pairs [][2]string) {
 	half := (right - left) / 2
-	for i, p := range pairs {
-		x := left + float64(i%2)*half
+	column := 0
+	for _, p := range pairs {
+		room := half - 30
+		if width(p[1], Sans, 8) > room {
+			room = right - left - 30
+			if column == 1 {
+				column = 0
+				w.y += 4.6
+			}
+		}
+		x := left + float64(column)*half
 		w.page().text(Text{X: x, Y: w.y, Size: 8, Font: Sans, Colour: ink3, Text: p[0]})
-		w.page().text(Text{X: x + 28, Y: w.y, Size: 8, Font: Sans, Text: fit(p[1], Sans, 8, half-30)})
-		if i%2 == 1 || i == len(pairs)-1 {
+		w.page().text(Text{X: x + 28, Y: w.y, Size: 8, Font: Sans, Text: fit(p[1], Sans, 8, room)})
+		column++
+		if column == 2 || room > half {
+			column = 0
 			w.y += 4.6
 		}
 	}
-	w.y += 2
+	w.y += 4.6*float64(column) + 2
 }
 
 // fit shortens a text to a width in mm.
@@ -104,7 +115,7 @@ func (w *writer) table(columns []column, rows [][]cell, height float64) {
 	head := func() {
 		x := left
 		for _, c := range columns {
-			w.put(x, c, w.y, cell{text: c.head, colour: ink3}, 7.5)
+			w.put(x, c, w.y, cell{text: c.head, colour: ink3}, headSize(c))
 			x += c.width
 		}
 		w.y += 1.6
@@ -123,10 +134,20 @@ func (w *writer) table(columns []column, rows [][]cell, height float64) {
 			w.put(x, c, w.y, row[i], 8)
 			x += c.width
 		}
-		w.page().line(left, w.y+1.4, x, w.y+1.4, 0.12, hair)
+		under := w.y + height - 3.6 // a second line of text stands above it
+		w.page().line(left, under, x, under, 0.12, hair)
 		w.y += height
 	}
 	w.y += 2
+}
+
+// headSize is the size at which a column's heading fits, down to what can still be read.
+func headSize(c column) float64 {
+	size := 7.5
+	for size > 5.5 && width(c.head, Sans, size) > c.width-1 {
+		size -= 0.25
+	}
+	return size
 }
 
 func (w *writer) put(x float64, c column, y float64, v cell, size float64) {

@@ -162,13 +162,41 @@ export function replicate(batch: Batch, index: number): string {
   return same.length < 2 ? "" : `${same.indexOf(own) + 1} of ${same.length}`;
 }
 
-/** Tells the desk of changes made elsewhere. Returns what ends it. */
+type Changed = { batch_id: string; revision: number };
+
+/**
+ * Tells the desk of changes made elsewhere. Returns what ends it. A browser opens only a few connections to one server, so of all
+ * windows one listens and tells the others.
+ */
 export function watchBatch(): () => void {
-  const events = new EventSource("/api/events");
-  events.onmessage = (message) => {
-    const { batch_id, revision } = JSON.parse(message.data);
+  const heard = ({ batch_id, revision }: Changed) => {
     const held: View | undefined = queries.getQueryData(["batch", batch_id]);
-    if (held && held.batch.revision < revision) queries.invalidateQueries({ queryKey: ["batch", batch_id] });
+    if (held && held.batch.revision < revision) void queries.invalidateQueries({ queryKey: ["batch", batch_id] });
   };
-  return () => events.close();
+  const windows = new BroadcastChannel("yugen-events");
+  windows.onmessage = (message: MessageEvent<Changed>) => heard(message.data);
+  const ended = new AbortController();
+  const leave = () => ended.abort();
+  addEventListener("pagehide", leave, { signal: ended.signal });
+  addEventListener("pageshow", (e) => e.persisted && location.reload(), { signal: ended.signal });
+  navigator.locks
+    .request("yugen-events", { signal: ended.signal }, () => {
+      const events = new EventSource("/api/events");
+      events.onmessage = (message) => {
+        const changed = JSON.parse(message.data) as Changed;
+        heard(changed);
+        windows.postMessage(changed);
+      };
+      return new Promise<void>((resolve) =>
+        ended.signal.addEventListener("abort", () => {
+          events.close();
+          resolve();
+        }),
+      );
+    })
+    .catch(() => {}); // the window closed while another was listening
+  return () => {
+    leave();
+    windows.close();
+  };
 }

@@ -152,7 +152,7 @@
       <tr>
         <th class="l" style="width:34px">#</th>
         {#each cols as c (c.field)}<th class:l={!c.number} style="width:{c.width}">{c.head}</th>{/each}
-        <th class="l" style="width:248px">State <span class="steps">read · peaks · names · curves · checks</span></th>
+        <th class="l" style="width:172px" title="read · peaks · names · curves · checks">State</th>
       </tr>
     </thead>
     <tbody>
@@ -222,10 +222,6 @@
   }
   .gl {
     margin-right: 7px;
-  }
-  .steps {
-    margin-left: 6px;
-    font-size: 11px;
   }
   td.part {
     background: var(--row-ai);

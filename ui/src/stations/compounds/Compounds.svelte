@@ -45,7 +45,9 @@
   const chosen = $derived(byId.get(place.query.c ?? ""));
   $effect(() => {
     const hit = peaks.find((p) => p.compound_id && p.compound_id === place.query.c);
-    if (hit) selected = hit.number;
+    if (!hit) return;
+    selected = hit.number;
+    typed = hit.name;
   });
 
   function select(n: number | null) {

@@ -209,7 +209,7 @@
         >
           <rect {width} {height} fill="transparent" />
           {#if mode === "overlay"}<Axes {f} unitY="mAU" />{:else}
-            <Axes {f} up={0.0001} />
+            <Axes {f} up={0} />
             <path d="M{f.x0 - 14} {f.sy(range[0] + (range[1] - range[0]) * 0.8)}V{f.sy(range[0] + (range[1] - range[0]) * 0.8 - Math.pow(10, Math.floor(Math.log10(tallest / 2))))}m-3 0h6" stroke="var(--ink-3)" fill="none" />
             <text class="tl" x={f.x0 - 20} y={f.sy(range[0] + (range[1] - range[0]) * 0.8) + 12} text-anchor="end">{Math.pow(10, Math.floor(Math.log10(tallest / 2)))}</text>
             <text class="tl" x={f.x0 - 20} y={f.sy(range[0] + (range[1] - range[0]) * 0.8) + 25} text-anchor="end">mAU</text>
