@@ -174,7 +174,10 @@ func (s *server) operations() []operation {
 		{http.MethodGet, batchPath + "/ridges", "ridges", "Silhouettes of all injections", nil, nil, []Ridge{}, s.ridges},
 		{http.MethodGet, batchPath + "/pages", "pages", "The pages of a report", []string{"layout", "injection"}, nil, Pages{}, func(c *call, _ any) (any, error) {
 			r, err := s.lab.Report(c.Request().Context(), id(c), c.QueryParam("layout"), c.QueryParam("injection"))
-			return Pages{r.SVG()}, err
+			if err != nil {
+				return nil, err
+			}
+			return Pages{r.SVG()}, nil
 		}},
 		{http.MethodGet, batchPath + "/reports", "reports", "Kept reports", nil, nil, []store.Report{}, func(c *call, _ any) (any, error) {
 			return s.lab.Reports(c.Request().Context(), id(c))

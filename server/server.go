@@ -15,6 +15,7 @@ import (
 	"strings"
 
 	"github.com/labstack/echo/v5"
+	"github.com/labstack/echo/v5/middleware"
 
 	"yugen/lab"
 	"yugen/store"
@@ -32,7 +33,7 @@ func New(l *lab.Lab, analyst string, hosts ...string) (http.Handler, error) {
 	s := &server{lab: l, analyst: analyst}
 	e := echo.New()
 	e.HTTPErrorHandler = answerError
-	e.Use(onlyFrom(hosts), headers)
+	e.Use(middleware.Recover(), onlyFrom(hosts), headers)
 	for _, op := range s.operations() {
 		e.Add(op.method, "/api"+op.path, s.typed(op))
 	}

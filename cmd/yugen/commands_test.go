@@ -1,0 +1,232 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"math"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"yugen/bench"
+	"yugen/core/batch"
+	"yugen/lab"
+	"yugen/store"
+)
+
+// program is the built binary; TestMain makes it once.
+var program string
+
+func TestMain(m *testing.M) {
+	dir, err := os.MkdirTemp("", "yugen")
+	if err != nil {
+		panic(err)
+	}
+	program = filepath.Join(dir, "yugen")
+	if out, err := exec.Command("go", "build", "-o", program, ".").CombinedOutput(); err != nil {
+		panic(string(out))
+	}
+	code := m.Run()
+	os.RemoveAll(dir)
+	os.Exit(code)
+}
+
+// yugen runs the program and gives what it printed and its exit code.
+func yugen(t *testing.T, stdin string, args ...string) (stdout, stderr string, code int) {
+	t.Helper()
+	c := exec.CommandContext(t.Context(), program, args...)
+	c.Stdin = strings.NewReader(stdin)
+	var out, errs bytes.Buffer
+	c.Stdout, c.Stderr = &out, &errs
+	if err := c.Run(); err != nil {
+		if _, ok := err.(*exec.ExitError); !ok {
+			t.Fatal(err)
+		}
+	}
+	return out.String(), errs.String(), c.ProcessState.ExitCode()
+}
+
+// written is the demo study in a folder.
+func written(t *testing.T) (bench.Study, string) {
+	t.Helper()
+	s, err := bench.TeaAssay(11)
+	if err != nil {
+		t.Fatal(err)
+	}
+	dir := t.TempDir()
+	if err := lab.WriteStudy(s, dir); err != nil {
+		t.Fatal(err)
+	}
+	return s, dir
+}
+
+func TestPeaksAnswersTheTruth(t *testing.T) {
+	s, dir := written(t)
+	file := filepath.Join(dir, s.Files[9].Name) // the level of 120 mg/L
+	settings := filepath.Join(dir, "settings.json")
+	if err := os.WriteFile(settings, []byte(`{"width_min": 0.13, "least_area": 1}`), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	out, errs, code := yugen(t, "", "peaks", file, "--settings", settings)
+	var got []integrated
+	if err := json.Unmarshal([]byte(out), &got); err != nil || code != 0 {
+		t.Fatal(err, errs)
+	}
+	if len(got) != 1 || got[0].File != file || got[0].Trace != "UV 278 nm" || got[0].Noise <= 0 || got[0].Settings.WidthMin != 0.13 {
+		t.Errorf("%+v", got)
+	}
+	for _, c := range s.Truth[9].Components {
+		found := false
+		for _, p := range got[0].Peaks {
+			if math.Abs(p.ApexMin-c.RetentionMin) < 0.05 {
+				found = true
+				if math.Abs(p.AreaS/c.AreaS-1) > 0.02 {
+					t.Errorf("%s: area %g, true %g", c.Compound, p.AreaS, c.AreaS)
+				}
+			}
+		}
+		if !found {
+			t.Errorf("%s was not found", c.Compound)
+		}
+	}
+	table, _, _ := yugen(t, "", "peaks", file, "--format", "csv", "--settings", settings)
+	if lines := strings.Split(strings.TrimSpace(table), "\n"); len(lines) != len(got[0].Peaks)+1 || !strings.HasPrefix(lines[0], "file,trace,number,start_min,apex_min") {
+		t.Errorf("csv: %s", table)
+	}
+	data, err := os.ReadFile(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	piped, _, code := yugen(t, string(data), "peaks", "-", "--settings", settings)
+	if code != 0 || strings.Replace(piped, `"-"`, mustQuote(file), 1) != out {
+		t.Error("standard input gives other numbers")
+	}
+}
+
+func mustQuote(s string) string {
+	b, _ := json.Marshal(s)
+	return string(b)
+}
+
+func TestCurveFitsAndReads(t *testing.T) {
+	// A published example of a straight line: fluorescein, intercept 1.518, slope 1.930.
+	in := `{"points": [{"x":0,"y":2.1},{"x":2,"y":5.0},{"x":4,"y":9.0},{"x":6,"y":12.6},{"x":8,"y":17.3},{"x":10,"y":21.0},{"x":12,"y":24.7},{"x":5,"y":99,"include":false}],
+		"model": "linear", "weight": "none", "unknowns": [{"y": [13.5]}, {"y": [13.5, 13.5, 13.5, 13.5]}]}`
+	out, errs, code := yugen(t, in, "curve", "-")
+	var got struct {
+		Coefficients   []float64
+		StandardErrors []float64 `json:"standard_errors"`
+		ResidualSD     float64   `json:"residual_sd"`
+		R2             float64
+		DF             int `json:"degrees_of_freedom"`
+		Points         []struct{ Fitted, Residual float64 }
+		Unknowns       []struct {
+			X    float64
+			SE   float64 `json:"standard_error"`
+			CI95 [2]float64
+		}
+	}
+	if err := json.Unmarshal([]byte(out), &got); err != nil || code != 0 {
+		t.Fatal(err, errs)
+	}
+	for what, pair := range map[string][2]float64{
+		"intercept": {got.Coefficients[0], 1.5178571428571428}, "slope": {got.Coefficients[1], 1.9303571428571429},
+		"error of the slope": {got.StandardErrors[1], 0.040900264457006404}, "residual SD": {got.ResidualSD, 0.43284771324005267},
+		"R²": {got.R2, 0.9977603860708479}, "x": {got.Unknowns[0].X, 6.207215541165588}, "its error": {got.Unknowns[0].SE, 0.23975422270299082},
+		"upper end": {got.Unknowns[0].CI95[1], 6.823523391297581}, "error of four": {got.Unknowns[1].SE, 0.1406133618137565},
+	} {
+		if math.Abs(pair[0]-pair[1]) > 1e-9*math.Abs(pair[1]) {
+			t.Errorf("%s: %.15g, want %.15g", what, pair[0], pair[1])
+		}
+	}
+	if got.DF != 5 || len(got.Points) != 8 {
+		t.Errorf("%d degrees of freedom, %d points", got.DF, len(got.Points))
+	}
+}
+
+func TestBadInputIsASentenceAndExitCode1(t *testing.T) {
+	dir := t.TempDir()
+	letter := filepath.Join(dir, "letter.txt")
+	if err := os.WriteFile(letter, []byte("Dear colleague,\n"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		stdin string
+		args  []string
+		says  string
+	}{
+		{"", []string{"peaks", letter}, "line 1: no table of numbers"},
+		{"", []string{"peaks", filepath.Join(dir, "none.cdf")}, "no such file"},
+		{`{"points": [{"x": 5, "y": 10}]}`, []string{"curve", "-"}, "needs at least 2"},
+		{`{"points": [{"x": 0, "y": 1}, {"x": 1, "y": 2}, {"x": 2, "y": 3}], "weight": "1/x"}`, []string{"curve", "-"}, "point 1"},
+		{`{"points": "many"}`, []string{"curve", "-"}, "byte"},
+		{"", []string{"check", dir}, "no Yugen database"},
+		{"", []string{"process", "--method", "m", "--runlist", "r", letter}, "out"},
+		{"", []string{"dance"}, "Unknown command"},
+	} {
+		out, errs, code := yugen(t, c.stdin, c.args...)
+		if code != 1 || !strings.Contains(errs, c.says) || strings.Contains(errs, "panic") || out != "" {
+			t.Errorf("%v: exit %d, %q", c.args, code, errs)
+		}
+	}
+}
+
+func TestProcessGivesTheNumbersOfTheApplication(t *testing.T) {
+	s, dir := written(t)
+	args := []string{"process", "--method", filepath.Join(dir, "method.json"), "--runlist", filepath.Join(dir, "runlist.csv"), "--out", filepath.Join(dir, "out")}
+	for i := range s.Files { // in another order than the run's
+		args = append(args, filepath.Join(dir, s.Files[len(s.Files)-1-i].Name))
+	}
+	if _, errs, code := yugen(t, "", args...); code != 0 {
+		t.Fatal(errs)
+	}
+	raw, err := os.ReadFile(filepath.Join(dir, "out", "results.json"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var shell batch.Result
+	if err := json.Unmarshal(raw, &shell); err != nil {
+		t.Fatal(err)
+	}
+	db, err := store.Open(t.Context(), t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	l := lab.New(db)
+	id, err := l.LoadDemo(t.Context(), t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	// The application's demo has another seed, so the files of this one are put into a batch of their own.
+	own, err := l.NewBatch(t.Context(), "Study", "Own", "Method", s.Method, "T. Ester")
+	if err != nil || own == id {
+		t.Fatal(err)
+	}
+	for i, f := range s.Files {
+		if out, err := l.Import(t.Context(), own, f.Name, f.Data, "T. Ester"); err != nil || out.Status != lab.Added {
+			t.Fatal(i, out, err)
+		}
+	}
+	if _, err := l.ApplyRunList(t.Context(), own, runListOf(s), "T. Ester"); err != nil {
+		t.Fatal(err)
+	}
+	p, err := l.Process(t.Context(), own)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := range p.Result.Samples {
+		for compound, v := range p.Result.Samples[i].Values {
+			if w := shell.Samples[i].Values[compound]; (v.Mean == nil) != (w.Mean == nil) || v.Mean != nil && *v.Mean != *w.Mean {
+				t.Errorf("%s, %s: %v and %v", p.Result.Samples[i].Name, compound, v.Mean, w.Mean)
+			}
+		}
+	}
+	for _, name := range []string{"results.csv", "report.pdf"} {
+		if info, err := os.Stat(filepath.Join(dir, "out", name)); err != nil || info.Size() < 1000 {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+}

@@ -1,0 +1,297 @@
+package lab
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"yugen/bench"
+	"yugen/core/batch"
+	"yugen/core/curves"
+	"yugen/core/peaks"
+	"yugen/store"
+)
+
+const who = "T. Ester"
+
+func openLab(t *testing.T) *Lab {
+	t.Helper()
+	s, err := store.Open(context.Background(), t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { s.Close() })
+	return New(s)
+}
+
+// demo is a lab with the demo batch.
+func demo(t *testing.T) (*Lab, string) {
+	t.Helper()
+	l := openLab(t)
+	id, err := l.LoadDemo(t.Context(), filepath.Join(t.TempDir(), "demo"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return l, id
+}
+
+func must[T any](t *testing.T) func(T, error) T {
+	return func(v T, err error) T {
+		t.Helper()
+		if err != nil {
+			t.Fatal(err)
+		}
+		return v
+	}
+}
+
+func resultBytes(t *testing.T, l *Lab, id string) string {
+	t.Helper()
+	return mustJSON(must[Processed](t)(l.Process(t.Context(), id)).Result)
+}
+
+func TestLoadingTheDemoTwiceChangesNothing(t *testing.T) {
+	l, id := demo(t)
+	before := must[store.Batch](t)(l.Batch(t.Context(), id))
+	again := must[string](t)(l.LoadDemo(t.Context(), t.TempDir()))
+	after := must[store.Batch](t)(l.Batch(t.Context(), id))
+	if again != id || after.Revision != before.Revision || len(after.Injections) != len(before.Injections) {
+		t.Errorf("%s %d, %s %d", id, before.Revision, again, after.Revision)
+	}
+}
+
+func TestImport(t *testing.T) {
+	l := openLab(t)
+	ctx := t.Context()
+	id := must[string](t)(l.NewBatch(ctx, "Study", "Batch", "Method", batch.NewMethod(), who))
+	study, err := bench.TeaAssay(3)
+	if err != nil {
+		t.Fatal(err)
+	}
+	good := study.Files[4]
+	outcome := func(name string, data []byte) Outcome {
+		return must[Outcome](t)(l.Import(ctx, id, name, data, who))
+	}
+	if out := outcome("../../etc/"+good.Name, good.Data); out.Status != Added || out.File != good.Name {
+		t.Errorf("first: %+v", out)
+	}
+	if out := outcome(good.Name, good.Data); out.Status != Already {
+		t.Errorf("the same again: %+v", out)
+	}
+	if out := outcome("notes.txt", []byte("Dear colleague")); out.Status != Refused || !strings.Contains(out.Message, "no table of numbers") {
+		t.Errorf("no chromatogram: %+v", out)
+	}
+	if out := outcome("cut.cdf", good.Data[:200]); out.Status != Refused || !strings.Contains(out.Message, "cut off") {
+		t.Errorf("cut off: %+v", out)
+	}
+	b := must[store.Batch](t)(l.Batch(ctx, id))
+	if len(b.Injections) != 1 {
+		t.Fatalf("%d injections", len(b.Injections))
+	}
+	in := b.Injections[0]
+	if in.Name != "Standard 5 mg/L" || in.Role != batch.Standard || in.Level == nil || *in.Level != 5 || in.Vial != "A3" {
+		t.Errorf("proposed from the file: %+v", in.Entry)
+	}
+	name, raw, err := l.RawOf(ctx, id, in.ID)
+	if err != nil || name != good.Name || !bytes.Equal(raw, good.Data) {
+		t.Errorf("the raw file changed: %s %v", name, err)
+	}
+}
+
+func TestUndoAndRedoWalkThroughEverything(t *testing.T) {
+	l, id := demo(t)
+	ctx := t.Context()
+	b := must[store.Batch](t)(l.Batch(ctx, id))
+	states := []string{resultBytes(t, l, id)}
+	step := func(b store.Batch, err error) store.Batch {
+		t.Helper()
+		if err != nil {
+			t.Fatal(err)
+		}
+		states = append(states, resultBytes(t, l, id))
+		return b
+	}
+	sample := b.Injections[20]
+	b = step(l.ChangeEntries(ctx, id, b.Revision, []EntryChange{{sample.ID, batch.FieldDilution, "10"}, {sample.ID, batch.FieldSample, "0.3"}}, who))
+	m := b.Version.Method
+	m.Curves.Weight = curves.PerX2
+	b = step(l.SaveMethod(ctx, id, b.Revision, m, "heavier low end", who))
+	peak := must[Processed](t)(l.Process(ctx, id)).Result.Injections[20].Peaks[4]
+	b = step(l.AddEdit(ctx, id, b.Revision, sample.ID, peaks.Edit{Kind: peaks.Remove, ApexMin: peak.ApexMin}, "not a peak", who))
+	b = step(l.Reorder(ctx, id, b.Revision, sample.ID, 1, who))
+	for i := 1; i < len(states); i++ {
+		if states[i] == states[i-1] {
+			t.Errorf("change %d changed nothing", i)
+		}
+	}
+	for i := len(states) - 2; i >= 0; i-- {
+		must[store.Batch](t)(l.Undo(ctx, id, who))
+		if resultBytes(t, l, id) != states[i] {
+			t.Errorf("undo did not bring back state %d", i)
+		}
+	}
+	for i := 1; i < len(states); i++ {
+		must[store.Batch](t)(l.Redo(ctx, id, who))
+		if resultBytes(t, l, id) != states[i] {
+			t.Errorf("redo did not bring back state %d", i)
+		}
+	}
+	if _, err := l.Redo(ctx, id, who); !errors.Is(err, ErrRefused) {
+		t.Errorf("nothing is left to redo: %v", err)
+	}
+	must[store.Batch](t)(l.Undo(ctx, id, who))
+	b = must[store.Batch](t)(l.Batch(ctx, id))
+	must[store.Batch](t)(l.Settle(ctx, id, b.Revision, "check/x/y", "seen", who))
+	if h := must[History](t)(l.History(ctx, id)); h.Redo != "" || !strings.HasPrefix(h.Undo, "notice") {
+		t.Errorf("a new change ends redo: %+v", h)
+	}
+	v := must[Verification](t)(l.Verify(ctx))
+	if len(v.Wrong) != 0 || v.Changes < 15 {
+		t.Errorf("%+v", v)
+	}
+}
+
+func TestAChangeOfOneInjectionLeavesTheOthersAlone(t *testing.T) {
+	l, id := demo(t)
+	ctx := t.Context()
+	before := must[Processed](t)(l.Process(ctx, id))
+	in := before.Batch.Injections[20]
+	p := before.Result.Injections[20].Peaks[4]
+	edit := peaks.Edit{Kind: peaks.MoveEnd, ApexMin: p.ApexMin, ToMin: p.EndMin - 0.1}
+	preview := must[Preview](t)(l.TryPeaks(ctx, id, in.ID, before.Batch.Version.Method.Peaks, &[]peaks.Edit{edit}, true))
+	if preview.Injection.Peaks[4].AreaS == p.AreaS || preview.Injection.Peaks[4].EndKind != peaks.ByHand || preview.Batch.Gone != 0 {
+		t.Errorf("the preview: area %g, before %g, %+v", preview.Injection.Peaks[4].AreaS, p.AreaS, preview.Batch)
+	}
+	if resultBytes(t, l, id) != mustJSON(before.Result) {
+		t.Error("a preview wrote something")
+	}
+	b := must[store.Batch](t)(l.AddEdit(ctx, id, before.Batch.Revision, in.ID, edit, "valley", who))
+	after := must[Processed](t)(l.Process(ctx, id))
+	for i := range after.Result.Injections {
+		same := mustJSON(after.Result.Injections[i].Peaks) == mustJSON(before.Result.Injections[i].Peaks)
+		if same == (i == 20) {
+			t.Errorf("injection %d: same peaks %v", i+1, same)
+		}
+	}
+	if after.Result.Injections[20].Peaks[4].AreaS != preview.Injection.Peaks[4].AreaS {
+		t.Error("what was kept is not what was previewed")
+	}
+	must[store.Batch](t)(l.TakeBack(ctx, id, b.Revision, in.ID, -1, who))
+	if resultBytes(t, l, id) != mustJSON(before.Result) {
+		t.Error("return to raw did not return")
+	}
+}
+
+func TestRefusalsChangeNothing(t *testing.T) {
+	l, id := demo(t)
+	ctx := t.Context()
+	b := must[store.Batch](t)(l.Batch(ctx, id))
+	one, two := b.Injections[3].ID, b.Injections[4].ID
+	bad := b.Version.Method
+	bad.Amounts.Unit = "furlong"
+	for what, do := range map[string]func() error{
+		"half a change of the run list": func() error {
+			_, err := l.ChangeEntries(ctx, id, b.Revision, []EntryChange{{one, batch.FieldName, "New"}, {two, batch.FieldSample, "many"}}, who)
+			return err
+		},
+		"a method that cannot be used": func() error { _, err := l.SaveMethod(ctx, id, b.Revision, bad, "why not", who); return err },
+		"a version without a reason":   func() error { _, err := l.SaveMethod(ctx, id, b.Revision, b.Version.Method, " ", who); return err },
+		"a place that is not there":    func() error { _, err := l.Reorder(ctx, id, b.Revision, one, 99, who); return err },
+		"an unknown edit": func() error {
+			_, err := l.AddEdit(ctx, id, b.Revision, one, peaks.Edit{Kind: "bend"}, "", who)
+			return err
+		},
+	} {
+		if err := do(); !errors.Is(err, ErrRefused) {
+			t.Errorf("%s: %v", what, err)
+		}
+	}
+	if _, err := l.ChangeEntries(ctx, id, b.Revision-1, []EntryChange{{one, batch.FieldName, "New"}}, who); !errors.Is(err, store.ErrStale) {
+		t.Errorf("a stale revision: %v", err)
+	}
+	after := must[store.Batch](t)(l.Batch(ctx, id))
+	if mustJSON(after) != mustJSON(b) {
+		t.Error("a refusal changed the batch")
+	}
+}
+
+func TestResultsAreServedFromTheStoreAndTheSame(t *testing.T) {
+	l, id := demo(t)
+	want := resultBytes(t, l, id)
+	second := New(l.store) // as after a restart: nothing in memory
+	if got := resultBytes(t, second, id); got != want {
+		t.Error("the stored result differs from the computed one")
+	}
+	w := must[batch.Working](t)(second.Working(t.Context(), id, must[Processed](t)(l.Process(t.Context(), id)).Batch.Injections[20].ID, "caf"))
+	if len(w.Steps) < 4 || w.Value == nil {
+		t.Errorf("working from a stored result: %+v", w)
+	}
+}
+
+func TestWatchersHearOfChanges(t *testing.T) {
+	l, id := demo(t)
+	events, stop := l.Watch()
+	defer stop()
+	b := must[store.Batch](t)(l.Batch(t.Context(), id))
+	b = must[store.Batch](t)(l.Settle(t.Context(), id, b.Revision, "k", "because", who))
+	if e := <-events; e.BatchID != id || e.Revision != b.Revision {
+		t.Errorf("%+v", e)
+	}
+}
+
+func TestReportsAreReproducibleAndKept(t *testing.T) {
+	l, id := demo(t)
+	ctx := t.Context()
+	pdf := func() []byte { return must[[]byte](t)(l.Document(ctx, id, "report.pdf", "batch", "")) }
+	first := pdf()
+	if !bytes.Equal(first, pdf()) {
+		t.Error("the same report has other bytes")
+	}
+	kept := must[store.Report](t)(l.KeepReport(ctx, id, "batch", "", who))
+	b := must[store.Batch](t)(l.Batch(ctx, id))
+	m := b.Version.Method
+	m.Curves.Weight = curves.Unweighted
+	must[store.Batch](t)(l.SaveMethod(ctx, id, b.Revision, m, "compare", who))
+	if bytes.Equal(first, pdf()) {
+		t.Error("another weight should change the report")
+	}
+	if data := must[[]byte](t)(l.KeptReport(ctx, id, kept.ID)); !bytes.Equal(data, first) {
+		t.Error("the kept report changed")
+	}
+	if _, err := l.Report(ctx, id, "poem", ""); !errors.Is(err, ErrRefused) {
+		t.Errorf("an unknown layout: %v", err)
+	}
+}
+
+func TestSilhouettesAreFlatWhereTheMethodLeavesOut(t *testing.T) {
+	l, id := demo(t)
+	list := must[[]Silhouette](t)(l.Silhouettes(t.Context(), id, 90))
+	for _, s := range list {
+		if slices.Max(s.Heights[:10]) != 0 || slices.Max(s.Heights[78:]) != 0 {
+			t.Fatalf("the solvent front shows: %v", s.Heights[:10])
+		}
+	}
+	if slices.Max(list[12].Heights) < 100 {
+		t.Error("the top standard has no ridge")
+	}
+}
+
+func TestTheRecordHoldsBeforeAndAfter(t *testing.T) {
+	l, id := demo(t)
+	b := must[store.Batch](t)(l.Batch(t.Context(), id))
+	must[store.Batch](t)(l.ChangeEntries(t.Context(), id, b.Revision, []EntryChange{{b.Injections[20].ID, batch.FieldVial, "Z9"}}, who))
+	c := must[[]store.Change](t)(l.Record(t.Context(), id))[0]
+	var before, after state
+	if json.Unmarshal([]byte(c.Before), &before) != nil || json.Unmarshal([]byte(c.After), &after) != nil {
+		t.Fatal(c)
+	}
+	was, is := before.Entries[b.Injections[20].ID].Vial, after.Entries[b.Injections[20].ID].Vial
+	if c.Who != who || was == "Z9" || was == "" || is != "Z9" || !strings.Contains(c.Subject, "vial of") {
+		t.Errorf("%+v", c)
+	}
+}

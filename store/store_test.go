@@ -1,0 +1,235 @@
+package store
+
+import (
+	"bytes"
+	"context"
+	"database/sql"
+	"errors"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"yugen/core/batch"
+	"yugen/core/signal"
+)
+
+func open(t *testing.T, dir string) *Store {
+	t.Helper()
+	s, err := Open(context.Background(), dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { s.Close() })
+	return s
+}
+
+func write(t *testing.T, s *Store, f func(*Tx) error) {
+	t.Helper()
+	if err := s.Write(context.Background(), f); err != nil {
+		t.Fatal(err)
+	}
+}
+
+func TestRawFilesComeBackByteForByteAndOnce(t *testing.T) {
+	s := open(t, t.TempDir())
+	data := bytes.Repeat([]byte("CDF\x01 signal "), 5000)
+	write(t, s, func(tx *Tx) error {
+		first, err := tx.PutBlob(data)
+		if err != nil {
+			return err
+		}
+		second, err := tx.PutBlob(data)
+		if err != nil || first != second {
+			t.Errorf("%s %s %v", first, second, err)
+		}
+		got, err := tx.Blob(first)
+		if !bytes.Equal(got, data) {
+			t.Error("the bytes changed")
+		}
+		var n int
+		if err := tx.row("SELECT count(*) FROM blobs", nil, &n); err != nil || n != 1 {
+			t.Errorf("%d copies, %v", n, err)
+		}
+		return err
+	})
+}
+
+func TestTracesKeepEveryBit(t *testing.T) {
+	s := open(t, t.TempDir())
+	even, err1 := signal.NewUniform(1.5, 0.1, []float64{1, 2.5, 1e-300, -7, 3.141592653589793, 0, 1e9, 2})
+	uneven, err2 := signal.New([]float64{0, 1, 2, 3.7, 4, 5, 6, 7.2}, []float64{1, 2, 3, 4, 5, 6, 7, 8})
+	if err1 != nil || err2 != nil {
+		t.Fatal(err1, err2)
+	}
+	write(t, s, func(tx *Tx) error {
+		hash, err := tx.PutBlob([]byte("x"))
+		if err != nil {
+			return err
+		}
+		if err := tx.PutTraces(hash, []signal.Trace{even, uneven}); err != nil {
+			return err
+		}
+		for i, want := range []signal.Trace{even, uneven} {
+			got, err := tx.Trace(hash, i)
+			if err != nil {
+				return err
+			}
+			for k := range want.Values {
+				if got.Values[k] != want.Values[k] || got.TimeS(k) != want.TimeS(k) {
+					t.Errorf("trace %d, point %d: %g at %g", i, k, got.Values[k], got.TimeS(k))
+				}
+			}
+		}
+		return nil
+	})
+}
+
+// newBatch makes a study with a batch and its first method version.
+func newBatch(t *testing.T, s *Store) (id string) {
+	t.Helper()
+	write(t, s, func(tx *Tx) error {
+		study, err := tx.PutStudy("Study")
+		if err != nil {
+			return err
+		}
+		m, err := tx.NewMethod(study, "Method")
+		if err != nil {
+			return err
+		}
+		v, err := tx.SaveVersion(m, "A", "first", batch.NewMethod())
+		if err != nil {
+			return err
+		}
+		id, err = tx.NewBatch(study, "Batch", v.ID)
+		return err
+	})
+	return id
+}
+
+func TestAStaleRevisionIsRefusedAndWritesNothing(t *testing.T) {
+	s := open(t, t.TempDir())
+	id := newBatch(t, s)
+	write(t, s, func(tx *Tx) error { _, err := tx.Touch(id, 1); return err })
+	err := s.Write(context.Background(), func(tx *Tx) error {
+		if err := tx.SetSettled(id, "x", true); err != nil {
+			return err
+		}
+		_, err := tx.Touch(id, 1)
+		return err
+	})
+	if !errors.Is(err, ErrStale) {
+		t.Errorf("got %v", err)
+	}
+	write(t, s, func(tx *Tx) error {
+		b, err := tx.Batch(id)
+		if len(b.Settled) != 0 || b.Revision != 2 {
+			t.Errorf("revision %d, settled %v", b.Revision, b.Settled)
+		}
+		return err
+	})
+}
+
+func TestHistoryCannotBeChanged(t *testing.T) {
+	s := open(t, t.TempDir())
+	id := newBatch(t, s)
+	write(t, s, func(tx *Tx) error {
+		_, err := tx.Record(Change{Who: "A", BatchID: id, Action: "x"})
+		if err != nil {
+			return err
+		}
+		_, err = tx.PutBlob([]byte("raw"))
+		return err
+	})
+	for _, statement := range []string{"UPDATE record SET who = 'B'", "DELETE FROM record", "UPDATE method_versions SET document = '{}'", "UPDATE blobs SET data = x'00'"} {
+		if _, err := s.db.Exec(statement); err == nil {
+			t.Errorf("%s was done", statement)
+		}
+	}
+}
+
+func TestVerifyFindsWhatWasAltered(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	id := newBatch(t, s)
+	write(t, s, func(tx *Tx) error {
+		for _, who := range []string{"A", "B", "C"} {
+			if _, err := tx.Record(Change{Who: who, BatchID: id, Action: "x", Why: "y"}); err != nil {
+				return err
+			}
+		}
+		_, err := tx.PutBlob([]byte("some raw data"))
+		return err
+	})
+	verify := func() []string {
+		var wrong []string
+		write(t, s, func(tx *Tx) (err error) {
+			_, _, wrong, err = tx.Verify()
+			return err
+		})
+		return wrong
+	}
+	if wrong := verify(); len(wrong) != 0 {
+		t.Fatalf("an untouched store: %v", wrong)
+	}
+	// Someone with the file in hand can drop the guards; the hashes still tell.
+	for _, statement := range []string{"DROP TRIGGER record_no_update", "DROP TRIGGER blob_no_update", "UPDATE record SET why = 'z' WHERE seq = 2", "UPDATE blobs SET data = x'28b52ffd0400090000614a'"} {
+		if _, err := s.db.Exec(statement); err != nil {
+			t.Fatal(err)
+		}
+	}
+	wrong := strings.Join(verify(), "\n")
+	if !strings.Contains(wrong, "Row 2 of the record") || !strings.Contains(wrong, "Raw data") {
+		t.Errorf("found: %s", wrong)
+	}
+}
+
+// A database of every earlier form opens and keeps what it holds. Each schema in testdata is the form at that version.
+func TestEveryEarlierFormOpens(t *testing.T) {
+	files, _ := filepath.Glob("testdata/form-*.sql")
+	if len(files) == 0 {
+		t.Fatal("no earlier forms")
+	}
+	for _, file := range files {
+		script, err := os.ReadFile(file)
+		if err != nil {
+			t.Fatal(err)
+		}
+		dir := t.TempDir()
+		db, err := sql.Open("sqlite", "file:"+filepath.Join(dir, "yugen.db"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := db.Exec(string(script)); err != nil {
+			t.Fatal(file, err)
+		}
+		db.Close()
+		s := open(t, dir)
+		write(t, s, func(tx *Tx) error {
+			studies, err := tx.Studies()
+			if err != nil || len(studies) != 1 || len(studies[0].Batches) != 1 {
+				t.Fatalf("%s: %+v %v", file, studies, err)
+			}
+			b, err := tx.Batch(studies[0].Batches[0].ID)
+			if err != nil || len(b.Injections) != 1 || b.Version.Method.Curves.Unit != "mg/L" || b.Injections[0].Name != "Leaf" {
+				t.Errorf("%s: %+v %v", file, b, err)
+			}
+			_, rows, wrong, err := tx.Verify()
+			if rows != 1 || len(wrong) != 0 {
+				t.Errorf("%s: %d rows, wrong %v", file, rows, wrong)
+			}
+			return err
+		})
+	}
+}
+
+func TestAFolderThatCannotBeWrittenIsASentence(t *testing.T) {
+	file := filepath.Join(t.TempDir(), "taken")
+	if err := os.WriteFile(file, nil, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	_, err := Open(context.Background(), filepath.Join(file, "data"))
+	if err == nil || !strings.Contains(err.Error(), "choose another with DATA=") {
+		t.Errorf("got %v", err)
+	}
+}
