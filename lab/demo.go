@@ -11,8 +11,8 @@ import (
 	"yugen/formats/runlist"
 )
 
-// demoSeed makes the demo the same everywhere.
-const demoSeed = 20260404
+// DemoSeed makes the demo the same everywhere.
+const DemoSeed = 20260404
 
 // DemoAuthor is who set the demo up.
 const DemoAuthor = "M. Okada"
@@ -20,7 +20,7 @@ const DemoAuthor = "M. Okada"
 // LoadDemo brings the demo study in where it is not there yet: its files are written into the folder as instruments leave
 // them, and come in by the same import as a user's. It returns the batch's id.
 func (l *Lab) LoadDemo(ctx context.Context, dir string) (string, error) {
-	study, err := bench.TeaAssay(demoSeed)
+	study, err := bench.TeaAssay(DemoSeed)
 	if err != nil {
 		return "", err
 	}

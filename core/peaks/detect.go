@@ -67,7 +67,10 @@ func scalesFor(y []float64, width, noise float64) []scale {
 	// At a fraction of the width peaks hardly bend, so that what exceeds white noise there is noise of longer memory. Noise with a
 	// 1/f spectrum grows from there with the root of the window; what exceeds that is peaks.
 	fine := newScale(y, max(1, int(math.Round(0.15*width))))
-	memory := math.Max(1, math.Min(8, signal.QuietLevel(fine.response, 12*fine.half)/(noise*signal.CurvatureGain(fine.half))))
+	memory := 1.0
+	if noise > 0 {
+		memory = math.Max(1, math.Min(8, signal.QuietLevel(fine.response, 12*fine.half)/(noise*signal.CurvatureGain(fine.half))))
+	}
 	var scales []scale
 	for _, f := range []float64{0.4, 0.8, 1.6, 3.2} {
 		half := max(2, int(math.Round(f*width)))

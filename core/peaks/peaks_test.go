@@ -240,3 +240,16 @@ func BenchmarkFind300Peaks(b *testing.B) {
 		}
 	}
 }
+
+// A signal without any noise, flat and rounded, as a simulation or a strongly smoothing detector gives it.
+func TestAPeakOnAPerfectlyFlatLineIsFound(t *testing.T) {
+	tr := gaussians(t, 0, 1, [3]float64{6, 40, 0.06})
+	for i, v := range tr.Values {
+		tr.Values[i] = math.Round(1e4*(1+v)) / 1e4
+	}
+	got := find(t, tr, Settings{WidthMin: 0.13})
+	want := 40 * 0.06 * 60 * math.Sqrt(2*math.Pi)
+	if len(got.Peaks) != 1 || math.Abs(got.Peaks[0].AreaS/want-1) > 1e-3 {
+		t.Errorf("%+v, want one peak of %g", got.Peaks, want)
+	}
+}

@@ -36,8 +36,15 @@
   }
   const change = (r: number, c: number, value: string): EntryChange => ({ injection_id: rows[r]!.id, field: cols[c]!.field, value });
 
+  const roles = ["", "blank", "standard", "check", "sample", "suitability"];
+  let picked = false; // an option of the list was chosen with the pointer, which ends editing
+
   function begin(text?: string) {
-    if (rows.length > 0) editing = text ?? cols[col]!.text(rows[index]!);
+    if (rows.length === 0) return;
+    const now = cols[col]!.text(rows[index]!);
+    picked = false;
+    if (cols[col]!.field === "role") editing = roles.find((r) => text && r.startsWith(text.toLowerCase())) ?? now;
+    else editing = text ?? now;
   }
   async function commit(down: number) {
     if (editing === null) return;
@@ -177,8 +184,8 @@
             >
               {#if n === index && k === col && editing !== null}
                 {#if c.field === "role"}
-                  <select class="edit" bind:value={editing} use:focusField onchange={() => commit(0)} aria-label="Role">
-                    {#each ["", "blank", "standard", "check", "sample", "suitability"] as role (role)}<option value={role}>{role || "none"}</option>{/each}
+                  <select class="edit" bind:value={editing} use:focusField onpointerdown={() => (picked = true)} onchange={() => picked && commit(0)} onblur={() => commit(0)} aria-label="Role">
+                    {#each roles as role (role)}<option value={role}>{role || "none"}</option>{/each}
                   </select>
                 {:else}
                   <input class="edit" class:num={c.number} bind:value={editing} use:focusField onblur={() => commit(0)} aria-label={c.head} />

@@ -128,6 +128,7 @@
     if (e.kind === "remove") return `Remove the peak at ${e.apex_min.toFixed(2)} min`;
     return `Move the ${e.kind === "move_start" ? "start" : "end"} of ${e.apex_min.toFixed(2)} to ${(e.to_min ?? 0).toFixed(3)} min`;
   }
+  const refused = $derived(edits && trial.injected?.unmatched_edits?.length ? "A boundary cannot pass an apex, its own or its neighbour's." : "");
   function tryEdit(e: Edit) {
     if (!injection) return;
     draft = null;
@@ -237,6 +238,7 @@
       {#if trial.trouble}<p class="note att" role="alert">{trial.trouble}</p>{/if}
     </section>
     {#if previewing}
+      {#if refused}<p class="note att" role="alert">{refused}</p>{/if}
       <Changes before={saved} after={tried ?? saved} {unit} whole={trial.whole} {amount} {keep} {discard} />
     {/if}
     <TimeRules rules={settings.time_rules ?? []} trace={trace.data} from={view.from} to={view.to} change={(time_rules) => tune({ time_rules })} />

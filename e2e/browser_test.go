@@ -1,0 +1,196 @@
+package e2e
+
+import (
+	"bufio"
+	"context"
+	"fmt"
+	"net/url"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+)
+
+// desk is the application open in a browser.
+type desk struct {
+	t       *testing.T
+	ctx     context.Context
+	address string // of the server
+	batch   string
+
+	mu       sync.Mutex
+	problems []string // console errors and requests that would leave the machine
+	requests int
+}
+
+// open builds nothing: it starts the program with the demo on a free port and a browser at 1280x800 on its address.
+func open(t *testing.T) *desk {
+	t.Helper()
+	if _, err := os.Stat("../server/dist/index.html"); err != nil {
+		t.Fatal("the front end is not built; run make build first")
+	}
+	d := &desk{t: t}
+	d.serve()
+	d.browse()
+	return d
+}
+
+var build = sync.OnceValues(func() (string, error) {
+	program := filepath.Join(os.TempDir(), fmt.Sprintf("yugen-e2e-%d", os.Getpid()))
+	out, err := exec.Command("go", "build", "-o", program, "../cmd/yugen").CombinedOutput()
+	if err != nil {
+		return "", fmt.Errorf("%w: %s", err, out)
+	}
+	return program, nil
+})
+
+func (d *desk) serve() {
+	d.t.Helper()
+	program, err := build()
+	if err != nil {
+		d.t.Fatal(err)
+	}
+	c := exec.CommandContext(d.t.Context(), program, "demo", "--port", "0", "--data", filepath.Join(d.t.TempDir(), "data"))
+	out, err := c.StdoutPipe()
+	if err != nil {
+		d.t.Fatal(err)
+	}
+	if err := c.Start(); err != nil {
+		d.t.Fatal(err)
+	}
+	d.t.Cleanup(func() { _ = c.Process.Kill(); _ = c.Wait() })
+	line, err := bufio.NewReader(out).ReadString('\n')
+	if err != nil {
+		d.t.Fatal(err)
+	}
+	_, where, _ := strings.Cut(strings.TrimSpace(line), "http://")
+	host, path, _ := strings.Cut(where, "/")
+	d.address, d.batch = "http://"+host, strings.TrimSuffix(path, "/batch")
+}
+
+func (d *desk) browse() {
+	d.t.Helper()
+	options := append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.ExecPath("/usr/bin/chromium"), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
+		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("hide-scrollbars", true))
+	allocator, stop := chromedp.NewExecAllocator(context.Background(), options...)
+	d.t.Cleanup(stop)
+	ctx, stopTab := chromedp.NewContext(allocator)
+	d.t.Cleanup(stopTab)
+	ctx, stopTime := context.WithTimeout(ctx, 4*time.Minute)
+	d.t.Cleanup(stopTime)
+	d.ctx = ctx
+	console := chromedp.Console(ctx)
+	requests := chromedp.Events(ctx, network.RequestWillBeSent)
+	go func() {
+		for m, err := range console {
+			if err != nil {
+				return
+			}
+			if m.Type == "error" || m.Type == chromedp.ConsoleException {
+				d.problem("console: " + m.Text)
+			}
+		}
+	}()
+	go func() {
+		for e, err := range requests {
+			if err != nil {
+				return
+			}
+			d.mu.Lock()
+			d.requests++
+			d.mu.Unlock()
+			u, err := url.Parse(e.Request.URL)
+			if err != nil || (u.Scheme != "data" && u.Scheme != "blob" && "http://"+u.Host != d.address) {
+				d.problem("request to " + e.Request.URL)
+			}
+		}
+	}()
+	d.do(chromedp.EmulateViewport(1280, 800))
+}
+
+func (d *desk) problem(text string) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	d.problems = append(d.problems, text)
+}
+
+// quiet fails the test when the console had errors or a request went elsewhere.
+func (d *desk) quiet() {
+	d.t.Helper()
+	time.Sleep(200 * time.Millisecond) // events come after what caused them
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	for _, p := range d.problems {
+		d.t.Error(p)
+	}
+	if d.requests < 5 {
+		d.t.Errorf("only %d requests were seen: the watch over them does not work", d.requests)
+	}
+	d.problems = nil
+}
+
+func (d *desk) do(steps ...chromedp.Action[chromedp.Void]) {
+	d.t.Helper()
+	if err := chromedp.Do(d.ctx, steps...); err != nil {
+		picture, _ := chromedp.Run(context.WithoutCancel(d.ctx), chromedp.CaptureScreenshot())
+		file := filepath.Join(os.TempDir(), "yugen-"+strings.ReplaceAll(d.t.Name(), "/", "-")+".png")
+		_ = os.WriteFile(file, picture, 0o644)
+		d.t.Fatalf("%v; the screen at that moment is in %s", err, file)
+	}
+}
+
+// station opens a station with a query, as from a bookmark.
+func (d *desk) station(name, query string) {
+	d.t.Helper()
+	d.do(chromedp.Navigate(d.address + "/" + d.batch + "/" + name + query))
+}
+
+// until waits for a condition in the page.
+func (d *desk) until(what, expression string) {
+	d.t.Helper()
+	if _, err := chromedp.Run(d.ctx, chromedp.Poll[any](expression, chromedp.WithPollingTimeout(20*time.Second))); err != nil {
+		picture, _ := chromedp.Run(context.WithoutCancel(d.ctx), chromedp.CaptureScreenshot())
+		file := filepath.Join(os.TempDir(), "yugen-"+strings.ReplaceAll(d.t.Name(), "/", "-")+".png")
+		_ = os.WriteFile(file, picture, 0o644)
+		d.t.Fatalf("waited for %s: %v; the screen at that moment is in %s", what, err, file)
+	}
+}
+
+// read evaluates an expression in the page.
+func read[T any](d *desk, expression string) T {
+	d.t.Helper()
+	v, err := chromedp.Run(d.ctx, chromedp.Evaluate[T](expression))
+	if err != nil {
+		d.t.Fatalf("%s: %v", expression, err)
+	}
+	return v
+}
+
+func (d *desk) click(selector string) {
+	d.t.Helper()
+	d.do(chromedp.Click(chromedp.CSS(selector)))
+}
+
+// press sends keys to whatever has the focus.
+func (d *desk) press(keys ...string) {
+	d.t.Helper()
+	for _, k := range keys {
+		d.do(chromedp.KeyEvent(k))
+	}
+}
+
+// reason answers the question for a reason.
+func (d *desk) reason(text string) {
+	d.t.Helper()
+	d.until("the question for a reason", `document.activeElement?.id === "reason"`)
+	d.press(text, kb.Enter)
+	d.until("the answer", `!document.querySelector("[role=dialog]:not([hidden]) #reason")`)
+}

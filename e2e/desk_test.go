@@ -1,0 +1,90 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+)
+
+const peakRows = `document.querySelectorAll("[aria-label=Peaks] tbody tr").length`
+
+// The address bar names the place; reload and back keep it; keys walk the run.
+func TestThePlaceIsKept(t *testing.T) {
+	d := open(t)
+	d.station("peaks", "")
+	d.until("the peaks", peakRows+" > 5")
+	first := read[string](d, `document.querySelector("h1").innerText`)
+	d.press("k", "k", "k")
+	d.until("the third tea on", `document.querySelector("h1").innerText !== `+quote(first))
+	third := read[string](d, `document.querySelector("h1").innerText`)
+	d.do(chromedp.Reload())
+	d.until("the same after reload", `document.querySelector("h1")?.innerText === `+quote(third))
+	d.click(`nav a[href$="/curves"]`)
+	d.until("the curves", `location.pathname.endsWith("/curves")`)
+	d.do(chromedp.NavigateBack())
+	d.until("back", `location.pathname.endsWith("/peaks") && document.querySelector("h1")?.innerText === `+quote(third))
+	d.click(`.scroll`) // the scroll takes the focus and the arrows
+	before := read[string](d, `new URLSearchParams(location.search).get("i")`)
+	d.press(kb.ArrowRight)
+	d.until("the arrow", `new URLSearchParams(location.search).get("i") !== `+quote(before))
+	d.quiet()
+}
+
+func quote(s string) string { return "`" + s + "`" }
+
+// Dragging a boundary moves the amount at once; keeping it writes an edit; returning to raw takes it back.
+func TestABoundaryIsDragged(t *testing.T) {
+	d := open(t)
+	d.station("peaks", "?c=ec&from=10.2&to=11.6")
+	d.until("the handles", `document.querySelectorAll(".handle").length === 2`)
+	area := read[string](d, `document.querySelector("tr.sel td:nth-child(4)").innerText`)
+	at := read[[]float64](d, `(() => { const r = document.querySelector(".handle circle").getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`)
+	d.do(chromedp.DragAndDropXY(at[0], at[1], at[0]+12, at[1]))
+	d.until("another area", `document.querySelector("tr.sel td:nth-child(4)").innerText !== `+quote(area))
+	d.until("the amount before and after", `document.querySelector("[aria-label=Previewing]").innerText.includes("EC, mg/g")`)
+	d.until("its neighbour", `document.querySelector("[aria-label=Previewing]").innerText.includes("EGCG")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
+	d.press(kb.Enter)
+	d.reason("valley")
+	d.until("the edit", `document.querySelector("[aria-label=Edits]").innerText.includes("Move the start of 10.")`)
+	d.until("kept by hand", `document.querySelector("tr.sel")?.innerText.includes("by hand")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[aria-label=Edits] button")].find(b => b.innerText === "Return to raw").click()`))
+	d.until("as it was", `document.querySelector("tr.sel td:nth-child(4)")?.innerText === `+quote(area))
+	d.quiet()
+}
+
+// Every station stands in both lights and both sizes without an error or a sideways scrollbar.
+func TestStationsInBothLightsAndSizes(t *testing.T) {
+	d := open(t)
+	for _, size := range [][2]int64{{1280, 800}, {1920, 1080}} {
+		d.do(chromedp.EmulateViewport(size[0], size[1]))
+		for _, s := range []string{"batch", "traces", "peaks", "compounds", "curves", "results", "report"} {
+			d.station(s, "")
+			d.until(s, `document.querySelector("h1") && document.querySelectorAll("[role=option]").length === 47`)
+			d.click(`[aria-label^="Change to"]`)
+			if wide := read[int](d, `document.documentElement.scrollWidth`); wide > int(size[0]) {
+				t.Errorf("%s is %d px wide on %d", s, wide, size[0])
+			}
+			unnamed := read[[]string](d, `[...document.querySelectorAll("button, a, input:not([hidden]), select, [role=slider]")].filter(e => !(e.innerText || e.getAttribute("aria-label") || e.getAttribute("aria-labelledby") || e.labels?.length || e.title || e.type === "hidden" || e.hidden)).map(e => e.outerHTML.slice(0, 120))`)
+			for _, u := range unnamed {
+				t.Errorf("%s: no name for a screen reader: %s", s, u)
+			}
+		}
+	}
+	d.quiet()
+}
+
+// What another window changes arrives in this one.
+func TestTwoWindows(t *testing.T) {
+	d := open(t)
+	d.station("batch", "")
+	d.until("the run list", `document.querySelectorAll("[role=grid] tbody tr").length === 47`)
+	other, stop := chromedp.NewContext(d.ctx)
+	defer stop()
+	if err := chromedp.Do(other, chromedp.Navigate(d.address+"/"+d.batch+"/batch"), chromedp.WaitVisible(chromedp.CSS(`[data-row="5"]`)), chromedp.Click(chromedp.CSS(`[data-row="5"] td:nth-child(5)`)), chromedp.KeyEvent(kb.Enter), chromedp.KeyEvent("Q7"), chromedp.KeyEvent(kb.Enter)); err != nil {
+		t.Fatal(err)
+	}
+	d.until("the vial of the other window", `document.querySelector('[data-row="5"] td:nth-child(5)').innerText.trim().endsWith("Q7")`)
+	d.quiet()
+}
