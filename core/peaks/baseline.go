@@ -19,7 +19,7 @@ func (v *view) chord(cluster []candidate) {
 	first, last := &cluster[0], &cluster[len(cluster)-1]
 	x0, x1 := first.start, last.end
 	y0, y1 := v.footLevel(x0, first.startKind), v.footLevel(x1, last.endKind)
-	line := func(x float64) float64 { return y0 + (y1-y0)*(x-x0)/math.Max(x1-x0, 1) }
+	line := func(x float64) float64 { return y0 + (y1-y0)*(x-x0)/max(x1-x0, 1) }
 
 	deepest, below := -1, 3*v.noise*1.5/math.Sqrt(float64(v.smooth.Half))
 	for i := 0; i+1 < len(cluster); i++ {

@@ -46,7 +46,7 @@ func (v *view) foot(c *candidate, dir int) float64 {
 	at, least := int(math.Round(c.apex)), 0
 	for s := c.scale; s < len(v.scales); s++ {
 		sc := v.scales[s]
-		quiet := -math.Max(stillFalling*sc.noise, faint*sc.response[c.at])
+		quiet := -max(stillFalling*sc.noise, faint*sc.response[c.at])
 		i := at
 		if s == c.scale {
 			for inside(i, sc.response) && sc.response[i] > quiet {
@@ -112,7 +112,7 @@ func (v *view) bends(found []candidate, i int) bool {
 	lowest := func(from, to float64) float64 {
 		low := 0.0
 		for k := max(0, int(from)); k <= min(len(sc.response)-1, int(to)); k++ {
-			low = math.Min(low, sc.response[k])
+			low = min(low, sc.response[k])
 		}
 		return low
 	}

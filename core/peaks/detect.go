@@ -52,7 +52,7 @@ func newView(tr signal.Trace, widthMin, threshold float64) *view {
 	} else {
 		v.width = estimateWidth(v.raw, v.noise)
 	}
-	v.width = math.Max(2, math.Min(v.width, float64(len(v.raw))/4))
+	v.width = max(2, min(v.width, float64(len(v.raw))/4))
 	v.clean = v.raw
 	if reach := min(2, int(v.width/8)); reach > 0 {
 		v.clean = signal.WithoutSpikes(v.raw, reach)
@@ -69,7 +69,7 @@ func scalesFor(y []float64, width, noise float64) []scale {
 	fine := newScale(y, max(1, int(math.Round(0.15*width))))
 	memory := 1.0
 	if noise > 0 {
-		memory = math.Max(1, math.Min(8, signal.QuietLevel(fine.response, 12*fine.half)/(noise*signal.CurvatureGain(fine.half))))
+		memory = max(1, min(8, signal.QuietLevel(fine.response, 12*fine.half)/(noise*signal.CurvatureGain(fine.half))))
 	}
 	var scales []scale
 	for _, f := range []float64{0.4, 0.8, 1.6, 3.2} {
@@ -81,7 +81,7 @@ func scalesFor(y []float64, width, noise float64) []scale {
 		sc := newScale(y, half)
 		white := noise * signal.CurvatureGain(half)
 		most := 1.5 * memory * math.Sqrt(float64(half)/float64(fine.half)) * white
-		sc.noise = math.Max(white, math.Min(most, signal.QuietLevel(sc.response, 12*half)))
+		sc.noise = max(white, min(most, signal.QuietLevel(sc.response, 12*half)))
 		scales = append(scales, sc)
 	}
 	return scales
@@ -137,19 +137,19 @@ func (v *view) plateaus(found []candidate) []candidate {
 func maxima(r []float64, level float64) []int {
 	greatest := 0.0
 	for _, x := range r {
-		greatest = math.Max(greatest, x)
+		greatest = max(greatest, x)
 	}
-	level = math.Max(level, 1e-7*greatest)
+	level = max(level, 1e-7*greatest)
 	var at []int
 	low := 0.0 // the least response since the last maximum
 	for i := 1; i < len(r)-1; i++ {
-		low = math.Min(low, r[i])
+		low = min(low, r[i])
 		if r[i] <= level || r[i] < r[i-1] || r[i] <= r[i+1] {
 			continue
 		}
 		if n := len(at); n > 0 {
 			last := r[at[n-1]]
-			if dip := math.Min(last, r[i]) - low; dip < math.Max(level, 0.05*math.Min(last, r[i])) {
+			if dip := min(last, r[i]) - low; dip < max(level, 0.05*min(last, r[i])) {
 				if r[i] > last {
 					at[n-1], low = i, r[i]
 				}
@@ -185,7 +185,7 @@ func (v *view) apexes(found []candidate) {
 			c.shoulder = true
 			continue
 		}
-		c.apex = math.Max(float64(from), math.Min(float64(to), v.parabola(top)))
+		c.apex = max(float64(from), min(float64(to), v.parabola(top)))
 		c.saturated = v.flatTop(top)
 	}
 }
@@ -287,7 +287,7 @@ func commonWidth(y []float64, noise float64) (width float64, ok bool) {
 		if h.score < hits[0].score/300 || len(chosen) == 60 {
 			break
 		}
-		if !slices.ContainsFunc(chosen, func(c hit) bool { return math.Abs(c.at-h.at) < 1.2*math.Max(c.width, h.width) }) {
+		if !slices.ContainsFunc(chosen, func(c hit) bool { return math.Abs(c.at-h.at) < 1.2*max(c.width, h.width) }) {
 			chosen = append(chosen, h)
 		}
 	}

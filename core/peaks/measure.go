@@ -177,27 +177,26 @@ func quietNear(tr signal.Trace, peaks []Peak, i int) (h float64, ok bool) {
 		return 0, false
 	}
 	need := noiseWidths * *p.WidthHalfMin
-	best := math.Inf(1)
+	best, at := math.Inf(1), 0.0
 	consider := func(from, to float64) {
 		if to-from < need {
 			return
 		}
-		if from > p.ApexMin {
-			to = from + need
-		} else {
+		if from < p.ApexMin {
 			from = to - need
 		}
-		if d := math.Abs((from+to)/2 - p.ApexMin); d < best {
-			if noise, fine := signal.PeakToPeak(tr, from*60, to*60); fine {
-				best, h, ok = d, noise, true
-			}
+		if d := math.Abs(from + need/2 - p.ApexMin); d < best {
+			best, at = d, from
 		}
 	}
 	left := tr.StartS / 60
 	for _, q := range peaks {
 		consider(left, q.StartMin)
-		left = math.Max(left, q.EndMin)
+		left = max(left, q.EndMin)
 	}
 	consider(left, tr.EndS()/60)
-	return h, ok
+	if math.IsInf(best, 1) {
+		return 0, false
+	}
+	return signal.PeakToPeak(tr, at*60, (at+need)*60)
 }

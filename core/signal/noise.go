@@ -15,11 +15,14 @@ func WhiteNoise(y []float64) float64 {
 	if len(y) < 3 {
 		return 0
 	}
-	d := make([]float64, len(y)-2)
+	// A few thousand of them tell the median to a percent.
+	stride := 1 + len(y)/8192
+	d := make([]float64, (len(y)-3)/stride+1)
 	distinct := 0
-	for i := range d {
-		d[i] = math.Abs((y[i] - y[i+1]) - (y[i+1] - y[i+2]))
-		if d[i] > 0 {
+	for k := range d {
+		i := k * stride
+		d[k] = math.Abs((y[i] - y[i+1]) - (y[i+1] - y[i+2]))
+		if d[k] > 0 {
 			distinct++
 		}
 	}
@@ -56,9 +59,10 @@ func QuietLevel(filtered []float64, block int) float64 {
 }
 
 func spread(v []float64) float64 {
-	a := make([]float64, len(v))
-	for i, x := range v {
-		a[i] = math.Abs(x)
+	stride := 1 + len(v)/64
+	a := make([]float64, 0, len(v)/stride+1)
+	for i := 0; i < len(v); i += stride {
+		a = append(a, math.Abs(v[i]))
 	}
 	slices.Sort(a)
 	return a[len(a)/2] * madToSD
