@@ -10,5 +10,11 @@ export default ts.config(
     files: ["**/*.svelte", "**/*.svelte.ts"],
     languageOptions: { parserOptions: { parser: ts.parser, extraFileExtensions: [".svelte"], svelteConfig: config } },
   },
-  { rules: { "svelte/no-navigation-without-resolve": "off" } },
+  {
+    rules: {
+      "svelte/no-navigation-without-resolve": "off", // the address bar is ours: src/state/place.svelte.ts
+      "svelte/prefer-svelte-reactivity": "off", // sets and maps made inside a derivation never change
+      "@typescript-eslint/no-unused-vars": ["error", { argsIgnorePattern: "^_", varsIgnorePattern: "^_" }],
+    },
+  },
 );

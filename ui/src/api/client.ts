@@ -21,7 +21,12 @@ export type Working = Schemas["Working"];
 export type Edit = Schemas["Edit"];
 export type EntryChange = Schemas["EntryChange"];
 export type SampleValue = Schemas["SampleValue"];
-export type Outcome = { file: string; status: "added" | "already" | "refused"; injection_id?: string; message?: string };
+export type Outcome = {
+  file: string;
+  status: "added" | "already" | "refused";
+  injection_id?: string;
+  message?: string;
+};
 
 /** An error that is a sentence for a person. */
 export class Problem extends Error {
@@ -61,7 +66,10 @@ export async function answer<T>(request: Promise<{ data?: T; error?: unknown; re
     throw new Problem(unreachable, 0);
   });
   if (data === undefined) {
-    throw new Problem((error as { detail?: string })?.detail ?? `The server answered ${response.status}.`, response.status);
+    throw new Problem(
+      (error as { detail?: string })?.detail ?? `The server answered ${response.status}.`,
+      response.status,
+    );
   }
   return data;
 }

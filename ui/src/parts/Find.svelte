@@ -13,21 +13,34 @@
 
   type Hit = { kind: string; name: string; go: () => void };
   const all = $derived.by<Hit[]>(() => {
-    const hits: Hit[] = stations.map((s) => ({ kind: "station", name: s[0]!.toUpperCase() + s.slice(1), go: () => place.go({ station: s }) }));
+    const hits: Hit[] = stations.map((s) => ({
+      kind: "station",
+      name: s[0]!.toUpperCase() + s.slice(1),
+      go: () => place.go({ station: s }),
+    }));
     hits.push({ kind: "do", name: "Undo", go: () => desk.undo() });
     hits.push({ kind: "do", name: "Redo", go: () => desk.redo() });
     hits.push({ kind: "do", name: light.night ? "Paper" : "Night", go: () => light.toggle() });
     batch?.injections.forEach((inj, i) =>
-      hits.push({ kind: "injection", name: `${inj.name} ${replicate(batch, i)}`.trim(), go: () => place.go({ query: { i: inj.id } }) }),
+      hits.push({
+        kind: "injection",
+        name: `${inj.name} ${replicate(batch, i)}`.trim(),
+        go: () => place.go({ query: { i: inj.id } }),
+      }),
     );
     batch?.version.method.compounds.forEach((c) =>
-      hits.push({ kind: "compound", name: c.name, go: () => place.go({ station: c.role === "target" ? "curves" : "compounds", query: { c: c.id } }) }),
+      hits.push({
+        kind: "compound",
+        name: c.name,
+        go: () => place.go({ station: c.role === "target" ? "curves" : "compounds", query: { c: c.id } }),
+      }),
     );
     result?.notices.forEach((n) =>
       hits.push({
         kind: "notice",
         name: `${n.subject}: ${n.text}`,
-        go: () => place.go({ station: n.station as (typeof stations)[number], query: { i: n.injection_id, c: n.compound_id } }),
+        go: () =>
+          place.go({ station: n.station as (typeof stations)[number], query: { i: n.injection_id, c: n.compound_id } }),
       }),
     );
     return hits;
@@ -58,7 +71,7 @@
 </script>
 
 {#if finder.open}
-  <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -- Escape closes it as well -->
+  <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
   <div class="veil" onclick={() => (finder.open = false)}></div>
   <div class="find" role="dialog" aria-label="Find or do">
     <input
@@ -74,7 +87,7 @@
     />
     <ul id="found" role="listbox">
       {#each found as hit, i (hit.kind + i)}
-        <!-- svelte-ignore a11y_click_events_have_key_events -- keys go to the field -->
+        <!-- svelte-ignore a11y_click_events_have_key_events -->
         <li id="found-{i}" role="option" aria-selected={i === at} class:on={i === at} onclick={() => choose(hit)}>
           <span>{hit.name}</span><span class="mut">{hit.kind}</span>
         </li>

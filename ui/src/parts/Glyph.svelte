@@ -16,10 +16,20 @@
     <circle r="3.6" fill="none" stroke="currentColor" stroke-width="1.3" />
   {:else if role === "standard"}
     {#each [0, 1, 2, 3, 4, 5] as i (i)}
-      <rect x={-6.2 + i * 2.1} y={4 - (1.4 + i * 1.28)} width="1.55" height={1.4 + i * 1.28} fill="currentColor" opacity={i < steps ? 1 : 0.26} />
+      <rect
+        x={-6.2 + i * 2.1}
+        y={4 - (1.4 + i * 1.28)}
+        width="1.55"
+        height={1.4 + i * 1.28}
+        fill="currentColor"
+        opacity={i < steps ? 1 : 0.26}
+      />
     {/each}
   {:else if role === "check"}
-    <path d="M0 -4.6L4.6 0L0 4.6L-4.6 0Z" fill="none" stroke="currentColor" stroke-width="1.3" /><circle r="1.2" fill="currentColor" />
+    <path d="M0 -4.6L4.6 0L0 4.6L-4.6 0Z" fill="none" stroke="currentColor" stroke-width="1.3" /><circle
+      r="1.2"
+      fill="currentColor"
+    />
   {:else if role === "sample"}
     <path d="M-4.2 3.6C-5 -2 -.6 -5 4.6 -4.4C5 .8 1.8 4.6 -4.2 3.6Z" fill="currentColor" />
   {:else if role === "suitability"}
@@ -32,7 +42,9 @@
 {#if inline}
   {@render shape()}
 {:else}
-  <svg class="gl" width="14" height="12" viewBox="-7 -6 14 12" role="img" aria-label={role || "no role"}>{@render shape()}</svg>
+  <svg class="gl" width="14" height="12" viewBox="-7 -6 14 12" role="img" aria-label={role || "no role"}
+    >{@render shape()}</svg
+  >
 {/if}
 
 <style>

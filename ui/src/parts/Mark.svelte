@@ -31,7 +31,18 @@
   let { name }: { name: MarkName } = $props();
 </script>
 
-<svg class="mark" width="12" height="12" viewBox="0 0 12 12" fill="none" stroke="currentColor" stroke-width="1.35" stroke-linecap="round" stroke-linejoin="round" aria-hidden="true">
+<svg
+  class="mark"
+  width="12"
+  height="12"
+  viewBox="0 0 12 12"
+  fill="none"
+  stroke="currentColor"
+  stroke-width="1.35"
+  stroke-linecap="round"
+  stroke-linejoin="round"
+  aria-hidden="true"
+>
   <!-- eslint-disable-next-line svelte/no-at-html-tags -- a constant of this file -->
   {@html marks[name]}
 </svg>

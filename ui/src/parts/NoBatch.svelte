@@ -25,22 +25,38 @@
 <main>
   <h1>
     <svg width="45" height="30" viewBox="0 0 30 20" aria-hidden="true">
-      <path d="M0 17C5 17 6 8.6 9.6 8.6S14 15 18 15.4C21 15.6 22 12 24 12S27.4 17 30 17Z" fill="var(--mist-2)" opacity=".75" />
-      <path d="M1 17.4C6.2 17.4 8.6 16.6 11 9.6C12.4 5.4 13 2.6 14.6 2.6S17 6 18.4 10.4C20 15.4 22.6 17.4 29 17.4" fill="none" stroke="var(--ink)" stroke-width="1.5" stroke-linecap="round" />
+      <path
+        d="M0 17C5 17 6 8.6 9.6 8.6S14 15 18 15.4C21 15.6 22 12 24 12S27.4 17 30 17Z"
+        fill="var(--mist-2)"
+        opacity=".75"
+      />
+      <path
+        d="M1 17.4C6.2 17.4 8.6 16.6 11 9.6C12.4 5.4 13 2.6 14.6 2.6S17 6 18.4 10.4C20 15.4 22.6 17.4 29 17.4"
+        fill="none"
+        stroke="var(--ink)"
+        stroke-width="1.5"
+        stroke-linecap="round"
+      />
     </svg>
     Yugen
   </h1>
   {#if problem}<p class="att" role="alert">{problem}</p>{/if}
   <h2>Studies</h2>
   {#if studies.isError}
-    <p class="att" role="alert">{studies.error.message} <button class="lnk" onclick={() => studies.refetch()}>Try again</button></p>
+    <p class="att" role="alert">
+      {studies.error.message} <button class="lnk" onclick={() => studies.refetch()}>Try again</button>
+    </p>
   {:else if studies.isPending}
     <p class="note">Reading the studies …</p>
   {:else}
     {#each studies.data as s (s.id)}
       <p class="study">{s.name}</p>
       {#each s.batches as b (b.id)}
-        <a class="batch" href="/{b.id}/batch" onclick={(e) => (e.preventDefault(), place.go({ batch: b.id, station: "batch", query: { i: "", c: "" } }))}>
+        <a
+          class="batch"
+          href="/{b.id}/batch"
+          onclick={(e) => (e.preventDefault(), place.go({ batch: b.id, station: "batch", query: { i: "", c: "" } }))}
+        >
           <span>{b.name}</span><span class="mut">{b.injections} injections</span>
         </a>
       {/each}
@@ -51,7 +67,9 @@
   <form onsubmit={start}>
     <h2>New batch</h2>
     <label>Study <input class="field" bind:value={study} list="studies" required maxlength="200" /></label>
-    <datalist id="studies">{#each studies.data ?? [] as s (s.id)}<option value={s.name}></option>{/each}</datalist>
+    <datalist id="studies"
+      >{#each studies.data ?? [] as s (s.id)}<option value={s.name}></option>{/each}</datalist
+    >
     <label>Batch <input class="field" bind:value={name} required maxlength="200" /></label>
     {#if trouble}<p class="att" role="alert">{trouble}</p>{/if}
     <button class="btn pri">Start</button>

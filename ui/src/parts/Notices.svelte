@@ -5,14 +5,24 @@
   import { reason } from "../state/reason.svelte";
   import Mark, { markOf } from "./Mark.svelte";
 
-  let { batch, result, station, most = 4 }: { batch: Batch; result: Result | undefined; station?: Station; most?: number } = $props();
+  let {
+    batch,
+    result,
+    station,
+    most = 4,
+  }: { batch: Batch; result: Result | undefined; station?: Station; most?: number } = $props();
   let all = $state(false);
 
-  const open = $derived((result?.notices ?? []).filter((n) => (!station || n.station === station) && !batch.settled.includes(n.key)));
+  const open = $derived(
+    (result?.notices ?? []).filter((n) => (!station || n.station === station) && !batch.settled.includes(n.key)),
+  );
   const shown = $derived(all ? open : open.slice(0, most));
 
   function follow(n: Notice) {
-    place.go({ station: n.station as Station, query: { i: n.injection_id ?? place.query.i, c: n.compound_id ?? place.query.c } });
+    place.go({
+      station: n.station as Station,
+      query: { i: n.injection_id ?? place.query.i, c: n.compound_id ?? place.query.c },
+    });
   }
   async function settle(n: Notice) {
     const why = await reason.ask("Settle this notice", `${n.subject}: ${n.text}`);
@@ -26,9 +36,23 @@
     <div class="ntc" class:know={n.weight === "know"}>
       <span class="fl"><Mark name={markOf(n.kind)} /></span>
       <button class="what" onclick={() => follow(n)}><b>{n.subject}:</b> {n.text}</button>
-      <button class="settle" title="Settle with a reason" aria-label="Settle {n.subject}: {n.text}" onclick={() => settle(n)}>settle</button>
+      <button
+        class="settle"
+        title="Settle with a reason"
+        aria-label="Settle {n.subject}: {n.text}"
+        onclick={() => settle(n)}>settle</button
+      >
       <button class="arrow" aria-label="Go to {n.subject}" onclick={() => follow(n)}>
-        <svg width="11" height="9" viewBox="0 0 11 9" fill="none" stroke="currentColor" stroke-width="1.2" stroke-linecap="round" stroke-linejoin="round"><path d="M.8 4.5H9.6M6.4 1.2L9.8 4.5L6.4 7.8" /></svg>
+        <svg
+          width="11"
+          height="9"
+          viewBox="0 0 11 9"
+          fill="none"
+          stroke="currentColor"
+          stroke-width="1.2"
+          stroke-linecap="round"
+          stroke-linejoin="round"><path d="M.8 4.5H9.6M6.4 1.2L9.8 4.5L6.4 7.8" /></svg
+        >
       </button>
     </div>
   {:else}

@@ -29,7 +29,8 @@
     const f = logarithmic ? Math.log(Math.max(v, low) / low) / Math.log(high / low) : (v - low) / (high - low);
     return Math.round(Math.max(0, Math.min(1, f)) * steps);
   };
-  const fromStep = (s: number) => (logarithmic ? low * Math.pow(high / low, s / steps) : low + ((high - low) * s) / steps);
+  const fromStep = (s: number) =>
+    logarithmic ? low * Math.pow(high / low, s / steps) : low + ((high - low) * s) / steps;
   const changed = $derived(format(value) !== format(saved));
   const at = $derived(toStep(value) / steps);
   const was = $derived(toStep(saved) / steps);
@@ -43,7 +44,9 @@
 </script>
 
 <div class="row" class:changed>
-  <span>{label}{#if changed}<span class="was">saved {format(saved)}</span>{/if}</span>
+  <span
+    >{label}{#if changed}<span class="was">saved {format(saved)}</span>{/if}</span
+  >
   <span class="v">
     <input
       aria-label="{label}, {unit}"
@@ -53,12 +56,23 @@
       onkeydown={(e) => e.key === "Enter" && (commit(), e.currentTarget.blur())}
     /><small>{unit}</small>
   </span>
-  <Slider class="ruler" min={0} max={steps} step={1} value={[toStep(value)]} onValueChange={(d) => change(fromStep(d.value[0] ?? 0))} aria-label={[label]}>
+  <Slider
+    class="ruler"
+    min={0}
+    max={steps}
+    step={1}
+    value={[toStep(value)]}
+    onValueChange={(d) => change(fromStep(d.value[0] ?? 0))}
+    aria-label={[label]}
+  >
     <Slider.Control class="ruler-control">
       <Slider.Track class="ruler-track">
         <svg width="100%" height="17" viewBox="0 0 276 17" preserveAspectRatio="none" aria-hidden="true">
           <path d="M1 8.5H275" stroke="var(--mist-3)" />
-          {#each { length: 11 } as _, i (i)}<path d="M{1 + i * 27.4} 8.5v{i % 5 ? 3 : 5}" stroke="var(--mist-3)" />{/each}
+          {#each { length: 11 } as _, i (i)}<path
+              d="M{1 + i * 27.4} 8.5v{i % 5 ? 3 : 5}"
+              stroke="var(--mist-3)"
+            />{/each}
           {#if changed}
             <path d="M{1 + was * 274} 8.5H{1 + at * 274}" stroke="var(--kaki)" stroke-width="2.4" />
             <path d="M{1 + was * 274} 3.5v10" stroke="var(--ink-2)" stroke-width="1.3" />
@@ -66,7 +80,9 @@
         </svg>
       </Slider.Track>
       <Slider.Thumb index={0} class="ruler-thumb">
-        <svg width="11" height="14" viewBox="0 0 11 14" aria-hidden="true"><path d="M5.5 13.5L.9 7.3V1H10.1V7.3Z" fill={changed ? "var(--kaki)" : "var(--ink)"} /></svg>
+        <svg width="11" height="14" viewBox="0 0 11 14" aria-hidden="true"
+          ><path d="M5.5 13.5L.9 7.3V1H10.1V7.3Z" fill={changed ? "var(--kaki)" : "var(--ink)"} /></svg
+        >
         <Slider.HiddenInput />
       </Slider.Thumb>
     </Slider.Control>

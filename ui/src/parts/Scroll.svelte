@@ -18,8 +18,14 @@
   let folded = $state(localStorage.getItem("yugen-scroll") === "folded");
 
   const injections = $derived(batch?.injections ?? []);
-  const levels = $derived([...new Set(injections.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort((a, b) => a - b));
-  const tile = $derived(Math.max(22, Math.min(33.4, (width - left - right - wide) / Math.max(1, injections.length - 1))));
+  const levels = $derived(
+    [...new Set(injections.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort(
+      (a, b) => a - b,
+    ),
+  );
+  const tile = $derived(
+    Math.max(22, Math.min(33.4, (width - left - right - wide) / Math.max(1, injections.length - 1))),
+  );
   const place0 = (i: number) => left + i * tile + (i > index && index >= 0 ? wide - tile : 0);
   const tileWidth = (i: number) => (i === index ? wide : tile);
   const total = $derived(left + right + Math.max(0, injections.length - 1) * tile + wide);
@@ -68,7 +74,13 @@
     });
     return path;
   });
-  const wanted = $derived(new Set((result?.notices ?? []).filter((n) => n.weight === "decide" && n.injection_id && !batch?.settled.includes(n.key)).map((n) => n.injection_id)));
+  const wanted = $derived(
+    new Set(
+      (result?.notices ?? [])
+        .filter((n) => n.weight === "decide" && n.injection_id && !batch?.settled.includes(n.key))
+        .map((n) => n.injection_id),
+    ),
+  );
 
   function short(i: number): string {
     const inj = injections[i]!;
@@ -119,7 +131,6 @@
   const title = (i: number) => `${injections[i]!.name} ${replicate(batch!, i)}`.trim();
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_tabindex -- a listbox takes focus -->
 <div
   class="scroll"
   class:folded
@@ -136,12 +147,21 @@
     <svg {width} height={folded ? 27 : 84} viewBox="{pan} {folded ? 49 : 0} {width} {folded ? 27 : 84}">
       {#if !folded}
         {#if drift.some((d) => d !== null)}
-          <path d="M{left} {driftY(limit)}H{total - right}M{left} {driftY(-limit)}H{total - right}" stroke="var(--moss)" stroke-width=".8" stroke-dasharray="1 4" opacity=".75" />
+          <path
+            d="M{left} {driftY(limit)}H{total - right}M{left} {driftY(-limit)}H{total - right}"
+            stroke="var(--moss)"
+            stroke-width=".8"
+            stroke-dasharray="1 4"
+            opacity=".75"
+          />
           <path d={driftPath} fill="none" stroke="var(--moss)" stroke-width="1.1" />
         {/if}
         {#each injections as inj, i (inj.id)}
           {#if i !== index && byId.has(inj.id)}
-            <path d="{ridge(i)}L{place0(i) + tileWidth(i) + 1.5} {base}L{place0(i) - 1.5} {base}Z" fill="var(--ridge)" />
+            <path
+              d="{ridge(i)}L{place0(i) + tileWidth(i) + 1.5} {base}L{place0(i) - 1.5} {base}Z"
+              fill="var(--ridge)"
+            />
             <path d={ridge(i)} fill="none" stroke="var(--ink)" stroke-width=".55" opacity=".5" />
           {/if}
         {/each}
@@ -151,7 +171,10 @@
         <rect x={place0(index)} y="0" width={wide} height="84" fill="var(--paper)" />
         <path d="M{place0(index) + 0.5} 0V84M{place0(index) + wide - 0.5} 0V84" stroke="var(--mist-1)" />
         {#if !folded && byId.has(injections[index]!.id)}
-          <path d="{ridge(index)}L{place0(index) + wide - 3} {base - 4}L{place0(index) + 3} {base - 4}Z" fill="var(--w-ai-a)" />
+          <path
+            d="{ridge(index)}L{place0(index) + wide - 3} {base - 4}L{place0(index) + 3} {base - 4}Z"
+            fill="var(--w-ai-a)"
+          />
           <path d={ridge(index)} fill="none" stroke="var(--ink)" stroke-width="1.1" stroke-linejoin="round" />
           <path d="M{place0(index)} {base - 3.5}H{place0(index) + wide}" stroke="var(--ink)" stroke-width="1.1" />
         {/if}
@@ -161,9 +184,21 @@
         {#each drift as d, i (i)}
           {#if d !== null}
             {#if Math.abs(d) > limit}
-              <circle cx={place0(i) + tileWidth(i) / 2} cy={driftY(d)} r="3.4" fill="var(--paper-2)" stroke="var(--kaki)" stroke-width="1.5" />
+              <circle
+                cx={place0(i) + tileWidth(i) / 2}
+                cy={driftY(d)}
+                r="3.4"
+                fill="var(--paper-2)"
+                stroke="var(--kaki)"
+                stroke-width="1.5"
+              />
             {/if}
-            <circle cx={place0(i) + tileWidth(i) / 2} cy={driftY(d)} r="1.25" fill={Math.abs(d) > limit ? "var(--kaki)" : "var(--moss)"} />
+            <circle
+              cx={place0(i) + tileWidth(i) / 2}
+              cy={driftY(d)}
+              r="1.25"
+              fill={Math.abs(d) > limit ? "var(--kaki)" : "var(--moss)"}
+            />
           {/if}
         {/each}
       {/if}
@@ -177,13 +212,17 @@
         >
           <title>{title(i)}</title>
           <rect x={place0(i)} y="0" width={tileWidth(i)} height="84" fill="transparent" />
-          <g transform="translate({place0(i) + tileWidth(i) / 2} 62)"><Glyph inline role={inj.role} steps={stairSteps(inj.level, levels)} /></g>
+          <g transform="translate({place0(i) + tileWidth(i) / 2} 62)"
+            ><Glyph inline role={inj.role} steps={stairSteps(inj.level, levels)} /></g
+          >
         </g>
       {/each}
       {#if !folded}
         {#each labels as l (l.x)}<text class="sn" x={l.x} y="79" text-anchor="middle">{l.text}</text>{/each}
         {#if index >= 0}
-          <text class="sn on" x={place0(index) + wide / 2} y="79" text-anchor="middle">{title(index).length > 17 ? `${title(index).slice(0, 16)}…` : title(index)}</text>
+          <text class="sn on" x={place0(index) + wide / 2} y="79" text-anchor="middle"
+            >{title(index).length > 17 ? `${title(index).slice(0, 16)}…` : title(index)}</text
+          >
         {/if}
         {#if drift.some((d) => d !== null)}
           <text class="sn moss" x={total - right + 4} y={driftY(limit) + 4}>+{limit} %</text>

@@ -5,7 +5,11 @@
   import { place, stations } from "../state/place.svelte";
   import { finder } from "./finder.svelte";
 
-  let { batch, result, history }: { batch: Batch | undefined; result: Result | undefined; history: View["history"] | undefined } = $props();
+  let {
+    batch,
+    result,
+    history,
+  }: { batch: Batch | undefined; result: Result | undefined; history: View["history"] | undefined } = $props();
 
   const counts = $derived.by(() => {
     const n: Record<string, number> = {};
@@ -27,10 +31,25 @@
 </script>
 
 <header>
-  <a class="wm" href="/" onclick={(e) => (e.preventDefault(), place.go({ batch: "", station: "batch", query: { i: "", c: "" } }))} aria-label="Yugen, all studies">
+  <a
+    class="wm"
+    href="/"
+    onclick={(e) => (e.preventDefault(), place.go({ batch: "", station: "batch", query: { i: "", c: "" } }))}
+    aria-label="Yugen, all studies"
+  >
     <svg width="30" height="20" viewBox="0 0 30 20" aria-hidden="true">
-      <path d="M0 17C5 17 6 8.6 9.6 8.6S14 15 18 15.4C21 15.6 22 12 24 12S27.4 17 30 17Z" fill="var(--mist-2)" opacity=".75" />
-      <path d="M1 17.4C6.2 17.4 8.6 16.6 11 9.6C12.4 5.4 13 2.6 14.6 2.6S17 6 18.4 10.4C20 15.4 22.6 17.4 29 17.4" fill="none" stroke="var(--ink)" stroke-width="1.5" stroke-linecap="round" />
+      <path
+        d="M0 17C5 17 6 8.6 9.6 8.6S14 15 18 15.4C21 15.6 22 12 24 12S27.4 17 30 17Z"
+        fill="var(--mist-2)"
+        opacity=".75"
+      />
+      <path
+        d="M1 17.4C6.2 17.4 8.6 16.6 11 9.6C12.4 5.4 13 2.6 14.6 2.6S17 6 18.4 10.4C20 15.4 22.6 17.4 29 17.4"
+        fill="none"
+        stroke="var(--ink)"
+        stroke-width="1.5"
+        stroke-linecap="round"
+      />
     </svg>Yugen
   </a>
   {#if batch}
@@ -53,22 +72,70 @@
     {/each}
   </nav>
   <span class="steps">
-    <button title={history?.undo ? `Undo ${history.undo}` : "Nothing to undo"} aria-label="Undo" disabled={!history?.undo} onclick={() => desk.undo()}>
-      <svg width="15" height="13" viewBox="0 0 15 13" fill="none" stroke="currentColor" stroke-width="1.3" stroke-linecap="round" stroke-linejoin="round"><path d="M5 1L1.5 4.5L5 8M1.5 4.5H9.5A3.6 3.6 0 0 1 9.5 11.7H6" /></svg>
+    <button
+      title={history?.undo ? `Undo ${history.undo}` : "Nothing to undo"}
+      aria-label="Undo"
+      disabled={!history?.undo}
+      onclick={() => desk.undo()}
+    >
+      <svg
+        width="15"
+        height="13"
+        viewBox="0 0 15 13"
+        fill="none"
+        stroke="currentColor"
+        stroke-width="1.3"
+        stroke-linecap="round"
+        stroke-linejoin="round"><path d="M5 1L1.5 4.5L5 8M1.5 4.5H9.5A3.6 3.6 0 0 1 9.5 11.7H6" /></svg
+      >
     </button>
-    <button title={history?.redo ? `Redo ${history.redo}` : "Nothing to redo"} aria-label="Redo" disabled={!history?.redo} onclick={() => desk.redo()}>
-      <svg width="15" height="13" viewBox="0 0 15 13" fill="none" stroke="currentColor" stroke-width="1.3" stroke-linecap="round" stroke-linejoin="round"><path d="M10 1L13.5 4.5L10 8M13.5 4.5H5.5A3.6 3.6 0 0 0 5.5 11.7H9" /></svg>
+    <button
+      title={history?.redo ? `Redo ${history.redo}` : "Nothing to redo"}
+      aria-label="Redo"
+      disabled={!history?.redo}
+      onclick={() => desk.redo()}
+    >
+      <svg
+        width="15"
+        height="13"
+        viewBox="0 0 15 13"
+        fill="none"
+        stroke="currentColor"
+        stroke-width="1.3"
+        stroke-linecap="round"
+        stroke-linejoin="round"><path d="M10 1L13.5 4.5L10 8M13.5 4.5H5.5A3.6 3.6 0 0 0 5.5 11.7H9" /></svg
+      >
     </button>
-    <button title={light.night ? "Paper" : "Night"} aria-label={light.night ? "Change to Paper" : "Change to Night"} onclick={() => light.toggle()}>
-      <svg width="13" height="13" viewBox="0 0 13 13" fill="none" stroke="currentColor" stroke-width="1.3"><circle cx="6.5" cy="6.5" r="5" /><path d="M6.5 1.5A5 5 0 0 1 6.5 11.5Z" fill="currentColor" /></svg>
+    <button
+      title={light.night ? "Paper" : "Night"}
+      aria-label={light.night ? "Change to Paper" : "Change to Night"}
+      onclick={() => light.toggle()}
+    >
+      <svg width="13" height="13" viewBox="0 0 13 13" fill="none" stroke="currentColor" stroke-width="1.3"
+        ><circle cx="6.5" cy="6.5" r="5" /><path d="M6.5 1.5A5 5 0 0 1 6.5 11.5Z" fill="currentColor" /></svg
+      >
     </button>
   </span>
   <button class="find" onclick={() => (finder.open = true)}>
-    <svg width="13" height="13" viewBox="0 0 13 13" fill="none" stroke="currentColor" stroke-width="1.2" stroke-linecap="round" aria-hidden="true"><circle cx="5.4" cy="5.4" r="3.9" /><path d="M8.4 8.4L12 12" /></svg>
+    <svg
+      width="13"
+      height="13"
+      viewBox="0 0 13 13"
+      fill="none"
+      stroke="currentColor"
+      stroke-width="1.2"
+      stroke-linecap="round"
+      aria-hidden="true"><circle cx="5.4" cy="5.4" r="3.9" /><path d="M8.4 8.4L12 12" /></svg
+    >
     Find or do <span class="k">Ctrl K</span>
   </button>
   <span class="who">
-    <button class="me" title="{name}: whose name goes into the record" aria-label="Analyst {name}" onclick={() => (asking = !asking)}>{initials}</button>
+    <button
+      class="me"
+      title="{name}: whose name goes into the record"
+      aria-label="Analyst {name}"
+      onclick={() => (asking = !asking)}>{initials}</button
+    >
     {#if asking}
       <form
         class="ask"

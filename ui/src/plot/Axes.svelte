@@ -1,7 +1,13 @@
 <script lang="ts">
   // Axes with outward ticks; the unit takes the place of the last time label and stands above the signal labels.
   import { label, ticks, type Frame } from "./frame";
-  let { f, unitX = "min", unitY = "", across = 10, up = 5 }: { f: Frame; unitX?: string; unitY?: string; across?: number; up?: number } = $props();
+  let {
+    f,
+    unitX = "min",
+    unitY = "",
+    across = 10,
+    up = 5,
+  }: { f: Frame; unitX?: string; unitY?: string; across?: number; up?: number } = $props();
   const tx = $derived(ticks(f.from, f.to, across));
   const minor = $derived(ticks(f.from, f.to, across * 5));
   const ty = $derived(ticks(f.low, f.high, up));
@@ -11,7 +17,8 @@
 {#each minor.at as v (v)}<path class="tick" d="M{f.sx(v)} {f.y0 + 0.5}v3" />{/each}
 {#each tx.at as v (v)}
   <path class="tick" d="M{f.sx(v)} {f.y0 + 0.5}v5" />
-  {#if f.sx(v) < f.x1 - 30}<text class="tl" x={f.sx(v)} y={f.y0 + 17} text-anchor="middle">{label(v, tx.decimals)}</text>{/if}
+  {#if f.sx(v) < f.x1 - 30}<text class="tl" x={f.sx(v)} y={f.y0 + 17} text-anchor="middle">{label(v, tx.decimals)}</text
+    >{/if}
 {/each}
 <text class="tu" x={f.x1} y={f.y0 + 17} text-anchor="end">{unitX}</text>
 {#each ty.at as v (v)}

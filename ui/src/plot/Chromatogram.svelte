@@ -103,7 +103,9 @@
   }
   const fill = (p: Shown) => (p.number === selected ? "gk" : p.standard ? "gm" : p.name ? "ga" : "gu");
   const differs = $derived(
-    asSaved.filter((s) => !peaks.some((p) => Math.abs(p.start_min - s.start_min) < 1e-4 && Math.abs(p.end_min - s.end_min) < 1e-4)),
+    asSaved.filter(
+      (s) => !peaks.some((p) => Math.abs(p.start_min - s.start_min) < 1e-4 && Math.abs(p.end_min - s.end_min) < 1e-4),
+    ),
   );
 
   const placed = $derived.by(() => {
@@ -121,7 +123,8 @@
       }));
     return place(wanted, f, (x0, x1) => {
       let top = f.y0;
-      for (let i = indexAt(f.ix(x0)); i < trace!.min.length && trace!.min[i]! <= f.ix(x1); i++) top = Math.min(top, f.sy(trace!.value[i]!));
+      for (let i = indexAt(f.ix(x0)); i < trace!.min.length && trace!.min[i]! <= f.ix(x1); i++)
+        top = Math.min(top, f.sy(trace!.value[i]!));
       return Math.max(top, f.y1 - 40);
     });
   });
@@ -147,7 +150,8 @@
     return d && `${d}L${f.x1} ${f.y0}L${f.x0} ${f.y0}Z`;
   });
 
-  const local = (e: { clientX: number; currentTarget: EventTarget | null }, el = e.currentTarget as Element) => e.clientX - el.getBoundingClientRect().left;
+  const local = (e: { clientX: number; currentTarget: EventTarget | null }, el = e.currentTarget as Element) =>
+    e.clientX - el.getBoundingClientRect().left;
 
   function peakAt(min: number): Shown | undefined {
     return shown.find((p) => min >= p.start_min && min <= p.end_min);
@@ -203,7 +207,8 @@
     const step = { ArrowLeft: -1, ArrowRight: 1 }[e.key];
     const now = side === "start" ? p.start_min : p.end_min;
     if (e.key === "Enter") moveBoundary?.(p, side, now, true);
-    else if (step && trace) moveBoundary?.(p, side, now + (step * (e.shiftKey ? 10 : 1) * (trace.min[1]! - trace.min[0]!)) / 1, false);
+    else if (step && trace)
+      moveBoundary?.(p, side, now + (step * (e.shiftKey ? 10 : 1) * (trace.min[1]! - trace.min[0]!)) / 1, false);
     else return;
     e.preventDefault();
   }
@@ -213,7 +218,12 @@
   <svg class="under" {width} {height} aria-hidden="true">
     <defs>
       {#each [["ga", "ai"], ["gm", "moss"], ["gu", "mist"], ["gk", "kaki"]] as [id, w] (id)}
-        <linearGradient {id} x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="var(--w-{w}-a)" /><stop offset="1" stop-color="var(--w-{w}-b)" /></linearGradient>
+        <linearGradient {id} x1="0" y1="0" x2="0" y2="1"
+          ><stop offset="0" stop-color="var(--w-{w}-a)" /><stop
+            offset="1"
+            stop-color="var(--w-{w}-b)"
+          /></linearGradient
+        >
       {/each}
       <clipPath id="inside"><rect x={f.x0} y="0" width={f.x1 - f.x0} height={f.y0 + 8} /></clipPath>
       <clipPath id="above"><rect x={f.x0} y="0" width={f.x1 - f.x0} height={f.y0} /></clipPath>
@@ -246,7 +256,9 @@
     <g clip-path="url(#inside)">
       {#each differs as s (s.start_min)}
         <path
-          d="M{f.sx(s.start_min)} {f.sy(signalAt(s.start_min))}V{f.sy(s.baseline_start)}L{f.sx(s.end_min)} {f.sy(s.baseline_end)}V{f.sy(signalAt(s.end_min))}"
+          d="M{f.sx(s.start_min)} {f.sy(signalAt(s.start_min))}V{f.sy(s.baseline_start)}L{f.sx(s.end_min)} {f.sy(
+            s.baseline_end,
+          )}V{f.sy(signalAt(s.end_min))}"
           fill="none"
           stroke="var(--kaki)"
           stroke-width="1.2"
@@ -254,25 +266,65 @@
         />
       {/each}
       {#each shown as p (p.number)}
-        <path d="M{f.sx(p.start_min)} {f.sy(p.baseline_start)}L{f.sx(p.end_min)} {f.sy(p.baseline_end)}" stroke="var(--ink-2)" stroke-width=".9" />
+        <path
+          d="M{f.sx(p.start_min)} {f.sy(p.baseline_start)}L{f.sx(p.end_min)} {f.sy(p.baseline_end)}"
+          stroke="var(--ink-2)"
+          stroke-width=".9"
+        />
         {#if p.start_kind !== "base"}
-          <path d="M{f.sx(p.start_min)} {f.sy(p.baseline_start)}V{f.sy(signalAt(p.start_min))}" stroke="var(--ink-2)" stroke-dasharray="3 2.2" />
+          <path
+            d="M{f.sx(p.start_min)} {f.sy(p.baseline_start)}V{f.sy(signalAt(p.start_min))}"
+            stroke="var(--ink-2)"
+            stroke-dasharray="3 2.2"
+          />
         {/if}
         {#if p.end_kind === "by_hand"}
-          <path d="M{f.sx(p.end_min)} {f.sy(p.baseline_end)}V{f.sy(signalAt(p.end_min))}" stroke="var(--ink-2)" stroke-dasharray="3 2.2" />
+          <path
+            d="M{f.sx(p.end_min)} {f.sy(p.baseline_end)}V{f.sy(signalAt(p.end_min))}"
+            stroke="var(--ink-2)"
+            stroke-dasharray="3 2.2"
+          />
         {/if}
-        <path d="M{f.sx(p.start_min)} {f.sy(p.baseline_start) - 4}v8M{f.sx(p.end_min)} {f.sy(p.baseline_end) - 4}v8" stroke="var(--ink)" stroke-width="1.1" />
-        {#if p.number === selected}<path d={areaPath(p)} fill="none" stroke="var(--kaki)" stroke-width="1.7" stroke-linejoin="round" />{/if}
+        <path
+          d="M{f.sx(p.start_min)} {f.sy(p.baseline_start) - 4}v8M{f.sx(p.end_min)} {f.sy(p.baseline_end) - 4}v8"
+          stroke="var(--ink)"
+          stroke-width="1.1"
+        />
+        {#if p.number === selected}<path
+            d={areaPath(p)}
+            fill="none"
+            stroke="var(--kaki)"
+            stroke-width="1.7"
+            stroke-linejoin="round"
+          />{/if}
       {/each}
     </g>
     {#each placed as l (l.id)}
       {#if l.leader}<path d="M{l.x} {l.y - 3}L{l.lx} {l.ly + 4}" stroke="var(--mist-3)" stroke-width=".8" />{/if}
-      {#if l.name}<text class="lb" x={l.lx} y={l.ly - 13} text-anchor="middle" style={l.colour ? `fill:${l.colour}` : ""}>{l.name}</text>{/if}
-      <text class="lb2" x={l.lx} y={l.ly} text-anchor="middle" style={l.colour && l.colour !== "var(--moss)" ? `fill:${l.colour}` : ""}>{l.time}</text>
+      {#if l.name}<text
+          class="lb"
+          x={l.lx}
+          y={l.ly - 13}
+          text-anchor="middle"
+          style={l.colour ? `fill:${l.colour}` : ""}>{l.name}</text
+        >{/if}
+      <text
+        class="lb2"
+        x={l.lx}
+        y={l.ly}
+        text-anchor="middle"
+        style={l.colour && l.colour !== "var(--moss)" ? `fill:${l.colour}` : ""}>{l.time}</text
+      >
     {/each}
     {@render over?.(f)}
     {#if pointer !== null}
-      <path d="M{f.sx(pointer)} {f.y1}V{f.y0}" stroke="var(--ink)" stroke-width=".5" opacity=".35" pointer-events="none" />
+      <path
+        d="M{f.sx(pointer)} {f.y1}V{f.y0}"
+        stroke="var(--ink)"
+        stroke-width=".5"
+        opacity=".35"
+        pointer-events="none"
+      />
     {/if}
     {#if zoomFrom !== null && zoomTo !== null}
       <rect x={zoomFrom} y={f.y1 - 20} width={zoomTo - zoomFrom} height={f.y0 - f.y1 + 20} fill="var(--row-ai)" />
@@ -283,7 +335,6 @@
         {#each ["start", "end"] as const as side (side)}
           {@const min = side === "start" ? p.start_min : p.end_min}
           {#if min >= view.from && min <= view.to}
-            <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
             <g
               class="handle"
               role="slider"
@@ -294,8 +345,21 @@
               onpointerdown={(e) => dragHandle(e, p, side)}
               onkeydown={(e) => handleKey(e, p, side)}
             >
-              <rect x={f.sx(min) - 8} y={f.sy(side === "start" ? p.baseline_start : p.baseline_end) - 4} width="16" height="24" fill="transparent" />
-              <circle cx={f.sx(min)} cy={f.sy(side === "start" ? p.baseline_start : p.baseline_end) + 9} r="3.8" fill="var(--paper)" stroke="var(--kaki)" stroke-width="1.6" />
+              <rect
+                x={f.sx(min) - 8}
+                y={f.sy(side === "start" ? p.baseline_start : p.baseline_end) - 4}
+                width="16"
+                height="24"
+                fill="transparent"
+              />
+              <circle
+                cx={f.sx(min)}
+                cy={f.sy(side === "start" ? p.baseline_start : p.baseline_end) + 9}
+                r="3.8"
+                fill="var(--paper)"
+                stroke="var(--kaki)"
+                stroke-width="1.6"
+              />
             </g>
           {/if}
         {/each}

@@ -1,6 +1,13 @@
 <script lang="ts" module>
   /** A line over the shared x; fill is a colour down to fillTo. */
-  export type Line = { y: ArrayLike<number>; colour: string; width: number; dash?: number[]; fill?: string; fillTo?: number };
+  export type Line = {
+    y: ArrayLike<number>;
+    colour: string;
+    width: number;
+    dash?: number[];
+    fill?: string;
+    fillTo?: number;
+  };
 </script>
 
 <script lang="ts">
@@ -15,7 +22,8 @@
   let plot: uPlot | undefined;
   let shape = "";
 
-  const css = (name: string) => (name.startsWith("--") ? getComputedStyle(document.documentElement).getPropertyValue(name).trim() : name);
+  const css = (name: string) =>
+    name.startsWith("--") ? getComputedStyle(document.documentElement).getPropertyValue(name).trim() : name;
 
   function build(): uPlot {
     return new uPlot(
@@ -26,7 +34,10 @@
         legend: { show: false },
         cursor: { show: false },
         axes: [{ show: false }, { show: false }],
-        scales: { x: { time: false, auto: false, range: () => [f.from, f.to] }, y: { auto: false, range: () => [f.low, f.high] } },
+        scales: {
+          x: { time: false, auto: false, range: () => [f.from, f.to] },
+          y: { auto: false, range: () => [f.low, f.high] },
+        },
         series: [
           {},
           ...lines.map((l) => ({

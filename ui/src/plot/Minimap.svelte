@@ -4,7 +4,12 @@
   import { frame } from "./frame";
   import type { Window } from "./window.svelte";
 
-  let { trace, view, left = 50, right = 12 }: { trace: Trace | undefined; view: Window; left?: number; right?: number } = $props();
+  let {
+    trace,
+    view,
+    left = 50,
+    right = 12,
+  }: { trace: Trace | undefined; view: Window; left?: number; right?: number } = $props();
   let width = $state(900);
   const h = 30;
   const f = $derived(frame(width, h, { l: left, r: right, t: 4, b: 4 }, [view.runStart, view.runEnd], [0, 1]));
@@ -56,7 +61,13 @@
 </script>
 
 <div class="mini" bind:clientWidth={width}>
-  <svg {width} height={h} onpointerdown={drag} role="img" aria-label="The whole run, {view.from.toFixed(2)} to {view.to.toFixed(2)} min shown">
+  <svg
+    {width}
+    height={h}
+    onpointerdown={drag}
+    role="img"
+    aria-label="The whole run, {view.from.toFixed(2)} to {view.to.toFixed(2)} min shown"
+  >
     <rect x={f.x0} y="0" width={f.x1 - f.x0} height={h - 4} fill="var(--paper-2)" />
     {#if ridge}<path d="{ridge}L{f.x1} {f.y0}L{f.x0} {f.y0}Z" fill="var(--ridge)" />{/if}
     <rect x={f.x0} y="0" width={Math.max(0, a - f.x0)} height={h - 4} fill="var(--veil)" />

@@ -2,7 +2,15 @@
 // dropped last, the least first.
 import type { Frame } from "./frame";
 
-export type Wanted = { id: string; x: number; y: number; name: string; time: string; priority: number; colour?: string };
+export type Wanted = {
+  id: string;
+  x: number;
+  y: number;
+  name: string;
+  time: string;
+  priority: number;
+  colour?: string;
+};
 export type Placed = Wanted & { lx: number; ly: number; leader: boolean };
 
 type Box = { x0: number; x1: number; y0: number; y1: number };

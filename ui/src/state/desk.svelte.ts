@@ -1,6 +1,16 @@
 // The desk: the batch that lies open, read from the server, and everything that can be done to it.
 import { QueryClient } from "@tanstack/svelte-query";
-import { answer, api, fetchTrace, Problem, type Batch, type Edit, type EntryChange, type Method, type View } from "../api/client";
+import {
+  answer,
+  api,
+  fetchTrace,
+  Problem,
+  type Batch,
+  type Edit,
+  type EntryChange,
+  type Method,
+  type View,
+} from "../api/client";
 import { place } from "./place.svelte";
 
 export const queries = new QueryClient({
@@ -33,7 +43,11 @@ export const ask = {
       fetchTrace(
         batch,
         injection,
-        { fromS: fromMin === undefined ? undefined : fromMin * 60, toS: toMin === undefined ? undefined : toMin * 60, columns: 6000 },
+        {
+          fromS: fromMin === undefined ? undefined : fromMin * 60,
+          toS: toMin === undefined ? undefined : toMin * 60,
+          columns: 6000,
+        },
         signal,
       ),
   }),
@@ -51,7 +65,8 @@ export const ask = {
   pages: (batch: string, revision: number, layout: string, injection: string) => ({
     queryKey: ["pages", batch, revision, layout, injection],
     placeholderData: <T>(before: T) => before,
-    queryFn: () => answer(api.GET("/api/batches/{batch}/pages", { params: { path: { batch }, query: { layout, injection } } })),
+    queryFn: () =>
+      answer(api.GET("/api/batches/{batch}/pages", { params: { path: { batch }, query: { layout, injection } } })),
   }),
   reports: (batch: string) => ({
     queryKey: ["reports", batch],
@@ -111,7 +126,9 @@ class Desk {
 
   move(injection: string, position: number) {
     return this.change("run order changed", () =>
-      answer(api.POST("/api/batches/{batch}/order", { params: this.params(), body: { injection_id: injection, position } })),
+      answer(
+        api.POST("/api/batches/{batch}/order", { params: this.params(), body: { injection_id: injection, position } }),
+      ),
     );
   }
 
@@ -123,13 +140,23 @@ class Desk {
 
   addEdit(injection: string, edit: Edit, reason: string) {
     return this.change("edit kept", () =>
-      answer(api.POST("/api/batches/{batch}/edits", { params: this.params(), body: { injection_id: injection, edit, reason } })),
+      answer(
+        api.POST("/api/batches/{batch}/edits", {
+          params: this.params(),
+          body: { injection_id: injection, edit, reason },
+        }),
+      ),
     );
   }
 
   takeBack(injection: string, index: number) {
     return this.change(index < 0 ? "returned to raw" : "edit taken back", () =>
-      answer(api.POST("/api/batches/{batch}/edits/take-back", { params: this.params(), body: { injection_id: injection, index } })),
+      answer(
+        api.POST("/api/batches/{batch}/edits/take-back", {
+          params: this.params(),
+          body: { injection_id: injection, index },
+        }),
+      ),
     );
   }
 
@@ -142,13 +169,17 @@ class Desk {
   undo() {
     const what = this.view()?.history.undo;
     if (!what) return Promise.resolve(false);
-    return this.change(`undone: ${what}`, () => answer(api.POST("/api/batches/{batch}/undo", { params: this.params() })));
+    return this.change(`undone: ${what}`, () =>
+      answer(api.POST("/api/batches/{batch}/undo", { params: this.params() })),
+    );
   }
 
   redo() {
     const what = this.view()?.history.redo;
     if (!what) return Promise.resolve(false);
-    return this.change(`done again: ${what}`, () => answer(api.POST("/api/batches/{batch}/redo", { params: this.params() })));
+    return this.change(`done again: ${what}`, () =>
+      answer(api.POST("/api/batches/{batch}/redo", { params: this.params() })),
+    );
   }
 }
 

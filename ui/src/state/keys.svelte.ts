@@ -18,11 +18,17 @@ function name(e: KeyboardEvent): string {
 
 addEventListener("keydown", (e) => {
   const target = e.target as HTMLElement;
-  const typing = target.closest("input:not([type=checkbox],[type=radio],[type=range]), textarea, select, [contenteditable]");
+  const typing = target.closest(
+    "input:not([type=checkbox],[type=radio],[type=range]), textarea, select, [contenteditable]",
+  );
   const inDialog = target.closest("[role=dialog]");
   const plain = !(e.ctrlKey || e.metaKey || e.altKey);
   if ((typing || inDialog) && (plain || inDialog)) return;
-  if (plain && (e.key === "Enter" || e.key === " " || e.key.startsWith("Arrow")) && target.closest("button, a, [role=slider], [role=radio], [data-own-keys]"))
+  if (
+    plain &&
+    (e.key === "Enter" || e.key === " " || e.key.startsWith("Arrow")) &&
+    target.closest("button, a, [role=slider], [role=radio], [data-own-keys]")
+  )
     return;
   if (typing && e.key.toLowerCase() === "z") return; // undo within a field is the field's own
   for (const map of held.toReversed()) {

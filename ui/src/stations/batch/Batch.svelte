@@ -14,7 +14,14 @@
   const record = createQuery(() => ask.record(batch.id, batch.revision));
   const chosen = $derived(batch.injections[index]);
   const acquired = $derived(batch.injections.map((i) => i.header.acquired_at).filter((t): t is string => !!t));
-  const day = (t: string) => new Date(t).toLocaleString("en-GB", { day: "numeric", month: "long", hour: "2-digit", minute: "2-digit", timeZone: "UTC" });
+  const day = (t: string) =>
+    new Date(t).toLocaleString("en-GB", {
+      day: "numeric",
+      month: "long",
+      hour: "2-digit",
+      minute: "2-digit",
+      timeZone: "UTC",
+    });
   const facts = $derived(
     chosen
       ? ([
@@ -49,7 +56,9 @@
     <div class="head">
       <h1>Run list</h1>
       <span class="note">
-        {batch.injections.length} injections{acquired.length > 0 ? `, ${day(acquired[0]!)} to ${day(acquired.at(-1)!)}` : ""} · method {batch.version.name}, version {batch.version.number}
+        {batch.injections.length} injections{acquired.length > 0
+          ? `, ${day(acquired[0]!)} to ${day(acquired.at(-1)!)}`
+          : ""} · method {batch.version.name}, version {batch.version.number}
       </span>
       <span class="tools">
         <button class="lnk" onclick={() => list?.fillDown()}>Fill down</button> <kbd>Alt F</kbd>
@@ -67,14 +76,24 @@
     <Notices {batch} {result} most={6} />
     {#if chosen}
       <section aria-label="Injection">
-        <h2>Injection {index + 1} <span class="r"><a class="lnk" href="/api/batches/{batch.id}/injections/{chosen.id}/raw" download>file as it came</a></span></h2>
-        <dl>{#each facts as [k, v] (k)}<dt>{k}</dt><dd class:mut={v === "not in file"} title={v}>{v}</dd>{/each}</dl>
+        <h2>
+          Injection {index + 1}
+          <span class="r"
+            ><a class="lnk" href="/api/batches/{batch.id}/injections/{chosen.id}/raw" download>file as it came</a></span
+          >
+        </h2>
+        <dl>
+          {#each facts as [k, v] (k)}<dt>{k}</dt>
+            <dd class:mut={v === "not in file"} title={v}>{v}</dd>{/each}
+        </dl>
       </section>
     {/if}
     <section aria-label="Record">
       <h2>Record <span class="r">newest first</span></h2>
       {#each (record.data ?? []).slice(0, 12) as c (c.seq)}
-        <p class="row"><span>{c.action}: {c.subject}{c.why ? ` (${c.why})` : ""}</span><span class="mut">{c.who}</span></p>
+        <p class="row">
+          <span>{c.action}: {c.subject}{c.why ? ` (${c.why})` : ""}</span><span class="mut">{c.who}</span>
+        </p>
       {/each}
     </section>
   </aside>

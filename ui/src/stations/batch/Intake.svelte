@@ -27,7 +27,14 @@
     }}
   />
   {#if intake.files.length > 0}
-    <div class="progress" role="progressbar" aria-valuemin="0" aria-valuemax={intake.files.length} aria-valuenow={intake.done} aria-label="Import">
+    <div
+      class="progress"
+      role="progressbar"
+      aria-valuemin="0"
+      aria-valuemax={intake.files.length}
+      aria-valuenow={intake.done}
+      aria-label="Import"
+    >
       {#each intake.files as f, i (i)}<i class={f.status} title="{f.name}, {mb(f.size)}: {f.status}"></i>{/each}
     </div>
     <p class="note sum">
@@ -35,7 +42,9 @@
       {#if intake.done === intake.files.length}<button class="lnk" onclick={() => intake.clear()}>close</button>{/if}
     </p>
     {#each ended as f, i (i)}
-      <p class="out" class:bad={f.status === "refused"}><Mark name="look" /> <span><b>{f.name}</b> {f.status === "refused" ? "cannot be read. " : ""}{f.message}</span></p>
+      <p class="out" class:bad={f.status === "refused"}>
+        <Mark name="look" /> <span><b>{f.name}</b> {f.status === "refused" ? "cannot be read. " : ""}{f.message}</span>
+      </p>
     {/each}
   {/if}
 </section>

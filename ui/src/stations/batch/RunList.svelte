@@ -11,7 +11,11 @@
 
   const cols = $derived(columns(batch));
   const rows = $derived(batch.injections);
-  const levels = $derived([...new Set(rows.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort((a, b) => a - b));
+  const levels = $derived(
+    [...new Set(rows.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort(
+      (a, b) => a - b,
+    ),
+  );
   let col = $state(0);
   let anchor = $state<number | null>(null); // the other end of a selected stretch of rows
   let editing = $state<string | null>(null);
@@ -21,7 +25,9 @@
 
   const held = $derived.by(() => {
     const m = new Map<string, Notice>();
-    for (const n of result?.notices ?? []) if (n.weight === "decide" && n.injection_id && !batch.settled.includes(n.key) && !m.has(n.injection_id)) m.set(n.injection_id, n);
+    for (const n of result?.notices ?? [])
+      if (n.weight === "decide" && n.injection_id && !batch.settled.includes(n.key) && !m.has(n.injection_id))
+        m.set(n.injection_id, n);
     return m;
   });
   const stepOf: Record<string, number> = { batch: 0, peaks: 1, compounds: 2, curves: 3, results: 4 };
@@ -34,7 +40,11 @@
     place.go({ query: { i: rows[to]!.id } }, false);
     grid?.querySelector(`[data-row="${to}"]`)?.scrollIntoView({ block: "nearest" });
   }
-  const change = (r: number, c: number, value: string): EntryChange => ({ injection_id: rows[r]!.id, field: cols[c]!.field, value });
+  const change = (r: number, c: number, value: string): EntryChange => ({
+    injection_id: rows[r]!.id,
+    field: cols[c]!.field,
+    value,
+  });
 
   const roles = ["", "blank", "standard", "check", "sample", "suitability"];
   let picked = false; // an option of the list was chosen with the pointer, which ends editing
@@ -107,9 +117,17 @@
       e.stopPropagation();
       return;
     }
-    const moves: Record<string, [number, number]> = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1], PageUp: [-15, 0], PageDown: [15, 0] };
+    const moves: Record<string, [number, number]> = {
+      ArrowUp: [-1, 0],
+      ArrowDown: [1, 0],
+      ArrowLeft: [0, -1],
+      ArrowRight: [0, 1],
+      PageUp: [-15, 0],
+      PageDown: [15, 0],
+    };
     const move = moves[e.key];
-    if (e.altKey && (e.key === "ArrowUp" || e.key === "ArrowDown")) desk.move(rows[index]!.id, Math.max(1, Math.min(rows.length, index + 1 + (e.key === "ArrowUp" ? -1 : 1))));
+    if (e.altKey && (e.key === "ArrowUp" || e.key === "ArrowDown"))
+      desk.move(rows[index]!.id, Math.max(1, Math.min(rows.length, index + 1 + (e.key === "ArrowUp" ? -1 : 1))));
     else if (move && !e.ctrlKey && !e.metaKey && !e.altKey) go(index + move[0], col + move[1], e.shiftKey);
     else if (e.key === "Home") go(0, col, e.shiftKey);
     else if (e.key === "End") go(rows.length - 1, col, e.shiftKey);
@@ -132,7 +150,6 @@
   }
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
 <div
   class="grid-wrap"
   bind:this={grid}
@@ -151,7 +168,13 @@
   oncopy={(e) => {
     if (editing !== null) return;
     e.preventDefault();
-    e.clipboardData?.setData("text/plain", rows.slice(low, high + 1).map((r) => cols[col]!.text(r)).join("\n"));
+    e.clipboardData?.setData(
+      "text/plain",
+      rows
+        .slice(low, high + 1)
+        .map((r) => cols[col]!.text(r))
+        .join("\n"),
+    );
   }}
 >
   <table>
@@ -184,11 +207,26 @@
             >
               {#if n === index && k === col && editing !== null}
                 {#if c.field === "role"}
-                  <select class="edit" bind:value={editing} use:focusField onpointerdown={() => (picked = true)} onchange={() => picked && commit(0)} onblur={() => commit(0)} aria-label="Role">
+                  <select
+                    class="edit"
+                    bind:value={editing}
+                    use:focusField
+                    onpointerdown={() => (picked = true)}
+                    onchange={() => picked && commit(0)}
+                    onblur={() => commit(0)}
+                    aria-label="Role"
+                  >
                     {#each roles as role (role)}<option value={role}>{role || "none"}</option>{/each}
                   </select>
                 {:else}
-                  <input class="edit" class:num={c.number} bind:value={editing} use:focusField onblur={() => commit(0)} aria-label={c.head} />
+                  <input
+                    class="edit"
+                    class:num={c.number}
+                    bind:value={editing}
+                    use:focusField
+                    onblur={() => commit(0)}
+                    aria-label={c.head}
+                  />
                 {/if}
               {:else if c.field === "name"}
                 <span class="gl"><Glyph role={r.role} steps={stairSteps(r.level, levels)} /></span>{r.name}
@@ -201,10 +239,13 @@
           {/each}
           <td class="l">
             <span class="lad" class:q={result && !notice}>
-              {#each [0, 1, 2, 3, 4] as s (s)}<i class:d={result} class:h={notice && stepOf[notice.station] === s}></i>{/each}
+              {#each [0, 1, 2, 3, 4] as s (s)}<i class:d={result} class:h={notice && stepOf[notice.station] === s}
+                ></i>{/each}
             </span>
             {#if !result}<span class="mut">waiting</span>
-            {:else if notice}<span class="att">{notice.kind === "no_sample_amount" ? "no sample amount" : "look here"}</span>
+            {:else if notice}<span class="att"
+                >{notice.kind === "no_sample_amount" ? "no sample amount" : "look here"}</span
+              >
             {:else}<span class="mut">done</span>{/if}
           </td>
         </tr>

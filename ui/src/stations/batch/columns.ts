@@ -2,7 +2,13 @@
 import type { Batch, EntryChange, Injection } from "../../api/client";
 import { missing } from "../../look/number";
 
-export type Column = { field: EntryChange["field"]; head: string; number: boolean; width: string; text: (i: Injection) => string };
+export type Column = {
+  field: EntryChange["field"];
+  head: string;
+  number: boolean;
+  width: string;
+  text: (i: Injection) => string;
+};
 
 const plain = (v: number | null) => (v === null ? "" : String(v));
 
@@ -13,14 +19,39 @@ export function columns(batch: Batch): Column[] {
     { field: "role", head: "Role", number: false, width: "84px", text: (i) => i.role },
     { field: "level", head: `Level, ${m.curves.unit}`, number: true, width: "88px", text: (i) => plain(i.level) },
     { field: "vial", head: "Vial", number: false, width: "56px", text: (i) => i.vial },
-    { field: "dilution", head: "Dilution", number: true, width: "72px", text: (i) => (i.dilution === 1 ? "" : String(i.dilution)) },
-    { field: "volume", head: `Extract, ${m.amounts.volume_unit}`, number: true, width: "84px", text: (i) => plain(i.volume) },
-    { field: "sample", head: `Sample, ${m.amounts.sample_unit}`, number: true, width: "84px", text: (i) => (i.sample === null ? "" : i.sample.toFixed(4).replace(/0+$/, "").replace(/\.$/, "")) },
-    { field: "factor", head: "Factor", number: true, width: "64px", text: (i) => (i.factor === 1 ? "" : String(i.factor)) },
+    {
+      field: "dilution",
+      head: "Dilution",
+      number: true,
+      width: "72px",
+      text: (i) => (i.dilution === 1 ? "" : String(i.dilution)),
+    },
+    {
+      field: "volume",
+      head: `Extract, ${m.amounts.volume_unit}`,
+      number: true,
+      width: "84px",
+      text: (i) => plain(i.volume),
+    },
+    {
+      field: "sample",
+      head: `Sample, ${m.amounts.sample_unit}`,
+      number: true,
+      width: "84px",
+      text: (i) => (i.sample === null ? "" : i.sample.toFixed(4).replace(/0+$/, "").replace(/\.$/, "")),
+    },
+    {
+      field: "factor",
+      head: "Factor",
+      number: true,
+      width: "64px",
+      text: (i) => (i.factor === 1 ? "" : String(i.factor)),
+    },
   ];
 }
 
-export const shownText = (c: Column, i: Injection) => (c.field === "dilution" && i.dilution !== 1 ? `×${i.dilution}` : c.text(i) || missing);
+export const shownText = (c: Column, i: Injection) =>
+  c.field === "dilution" && i.dilution !== 1 ? `×${i.dilution}` : c.text(i) || missing;
 
 /** Goes on with a series: 1, 2 → 3; A7, A8 → A9; one value with a number in it counts up; anything else repeats. */
 export function continueSeries(given: string[], count: number): string[] {

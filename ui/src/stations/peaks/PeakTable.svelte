@@ -13,10 +13,22 @@
     select,
     hover,
     pending,
-  }: { pending: boolean; peaks: Shown[]; unit: string; method: Method; selected: number | null; hovered: number | null; select: (n: number) => void; hover: (n: number | null) => void } = $props();
+  }: {
+    pending: boolean;
+    peaks: Shown[];
+    unit: string;
+    method: Method;
+    selected: number | null;
+    hovered: number | null;
+    select: (n: number) => void;
+    hover: (n: number | null) => void;
+  } = $props();
 
   const least = $derived(new Map(method.compounds.map((c) => [c.id, c.min_resolution ?? 0])));
-  const decimals = $derived({ area: decimalsFor(peaks.map((p) => p.area_s)), height: decimalsFor(peaks.map((p) => p.height)) });
+  const decimals = $derived({
+    area: decimalsFor(peaks.map((p) => p.area_s)),
+    height: decimalsFor(peaks.map((p) => p.height)),
+  });
   const words: Record<string, string> = { base: "base", drop: "drop", limit: "end of run", by_hand: "by hand" };
   const swatch = (p: Shown) => (p.standard ? "moss" : p.name ? "ai" : "mist");
 </script>
@@ -25,7 +37,11 @@
   <table>
     <thead>
       <tr>
-        <th class="l" style="width:24px">#</th><th class="l">Name</th><th>RT, min</th><th>Area, {unit}·s</th><th>Area %</th><th>Height, {unit}</th><th>Width ½, min</th><th>Tailing</th><th>Plates</th><th>Resolution</th><th>S/N</th><th class="l how">How split</th>
+        <th class="l" style="width:24px">#</th><th class="l">Name</th><th>RT, min</th><th>Area, {unit}·s</th><th
+          >Area %</th
+        ><th>Height, {unit}</th><th>Width ½, min</th><th>Tailing</th><th>Plates</th><th>Resolution</th><th>S/N</th><th
+          class="l how">How split</th
+        >
       </tr>
     </thead>
     <tbody>
@@ -62,7 +78,10 @@
           <td class="l sec how">{words[p.start_kind] ?? p.start_kind} · {words[p.end_kind] ?? p.end_kind}</td>
         </tr>
       {:else}
-        <tr><td class="l mut" colspan="12">{pending ? "processing …" : `${missing} no peaks under these settings`}</td></tr>
+        <tr
+          ><td class="l mut" colspan="12">{pending ? "processing …" : `${missing} no peaks under these settings`}</td
+          ></tr
+        >
       {/each}
     </tbody>
   </table>

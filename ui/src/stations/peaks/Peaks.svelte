@@ -32,7 +32,9 @@
     }
   });
   let behind = $state(false);
-  const twin = $derived(batch.injections.find((i, k) => k !== index && i.name === injection?.name && i.role === injection?.role));
+  const twin = $derived(
+    batch.injections.find((i, k) => k !== index && i.name === injection?.name && i.role === injection?.role),
+  );
   const far = createQuery(() => ({ ...ask.trace(batch.id, twin?.id ?? ""), enabled: behind && !!twin }));
 
   const view = new Window();
@@ -60,7 +62,11 @@
 
   const names = $derived(new Map(method.compounds.map((c) => [c.id, c])));
   const shownOf = (peaks: Shown[] | undefined | Omit<Shown, "name" | "standard">[]): Shown[] =>
-    (peaks ?? []).map((p) => ({ ...p, name: names.get(p.compound_id)?.name ?? "", standard: names.get(p.compound_id)?.role === "internal_standard" }));
+    (peaks ?? []).map((p) => ({
+      ...p,
+      name: names.get(p.compound_id)?.name ?? "",
+      standard: names.get(p.compound_id)?.role === "internal_standard",
+    }));
   const saved = $derived(shownOf(result?.injections[index]?.peaks));
   let asSaved = $state(false); // held: show what is saved instead of the preview
   const tried = $derived(trial.injected && trial.injected.id === injection?.id ? shownOf(trial.injected.peaks) : null);
@@ -103,7 +109,10 @@
   }
   async function keep() {
     if (draft) {
-      const why = await reason.ask("Keep as a new method version", `${method.compounds.length} compounds, whole batch, ${batch.injections.length} injections.`);
+      const why = await reason.ask(
+        "Keep as a new method version",
+        `${method.compounds.length} compounds, whole batch, ${batch.injections.length} injections.`,
+      );
       if (why && draft && (await desk.saveMethod({ ...method, peaks: draft }, why))) discard();
     } else if (edits && injection) {
       const last = edits.at(-1)!;
@@ -120,7 +129,8 @@
     };
   });
   $effect(() => {
-    if (draft && injection && trial.injected === null) trial.try({ batch: batch.id, injection: injection.id, settings: draft, edits: null });
+    if (draft && injection && trial.injected === null)
+      trial.try({ batch: batch.id, injection: injection.id, settings: draft, edits: null });
   });
   $effect(() => () => trial.stop());
 
@@ -128,7 +138,11 @@
     if (e.kind === "remove") return `Remove the peak at ${e.apex_min.toFixed(2)} min`;
     return `Move the ${e.kind === "move_start" ? "start" : "end"} of ${e.apex_min.toFixed(2)} to ${(e.to_min ?? 0).toFixed(3)} min`;
   }
-  const refused = $derived(edits && trial.injected?.unmatched_edits?.length ? "A boundary cannot pass an apex, its own or its neighbour's." : "");
+  const refused = $derived(
+    edits && trial.injected?.unmatched_edits?.length
+      ? "A boundary cannot pass an apex, its own or its neighbour's."
+      : "",
+  );
   function tryEdit(e: Edit) {
     if (!injection) return;
     draft = null;
@@ -160,7 +174,8 @@
   function walkPeaks(step: number) {
     if (shown.length === 0) return;
     const at = shown.findIndex((p) => p.number === selected);
-    const next = shown[at < 0 ? (step > 0 ? 0 : shown.length - 1) : Math.max(0, Math.min(shown.length - 1, at + step))]!;
+    const next =
+      shown[at < 0 ? (step > 0 ? 0 : shown.length - 1) : Math.max(0, Math.min(shown.length - 1, at + step))]!;
     select(next.number);
     if (next.apex_min < view.from || next.apex_min > view.to) {
       const span = view.to - view.from;
@@ -197,7 +212,10 @@
       <div class="head">
         <h1>{injection.name} <em>{replicate(batch, index)}</em></h1>
         <span class="note">
-          injection {index + 1} of {batch.injections.length}{injection.vial ? ` · vial ${injection.vial}` : ""}{injection.sample ? ` · ${injection.sample} ${method.amounts.sample_unit}` : ""} · {shown.length} peaks, {shown.filter((p) => p.name).length} named{stale ? " · processing …" : ""}
+          injection {index + 1} of {batch.injections.length}{injection.vial
+            ? ` · vial ${injection.vial}`
+            : ""}{injection.sample ? ` · ${injection.sample} ${method.amounts.sample_unit}` : ""} · {shown.length} peaks,
+          {shown.filter((p) => p.name).length} named{stale ? " · processing …" : ""}
         </span>
         <span class="tools">
           {#if previewing}<span class="att">{asSaved ? "As saved" : "Previewing"}</span>{/if}
@@ -207,7 +225,9 @@
         </span>
       </div>
       {#if trace.isError}
-        <div class="empty">{trace.error.message} <button class="btn" onclick={() => trace.refetch()}>Try again</button></div>
+        <div class="empty">
+          {trace.error.message} <button class="btn" onclick={() => trace.refetch()}>Try again</button>
+        </div>
       {:else}
         <Chromatogram
           trace={trace.data}
@@ -225,30 +245,83 @@
           bind:pointer
         />
         <Minimap trace={trace.data} {view} />
-        <PeakTable pending={!result} peaks={shown} {unit} {method} {selected} {hovered} select={(n) => select(n)} hover={(n) => (hovered = n)} />
+        <PeakTable
+          pending={!result}
+          peaks={shown}
+          {unit}
+          {method}
+          {selected}
+          {hovered}
+          select={(n) => select(n)}
+          hover={(n) => (hovered = n)}
+        />
       {/if}
     {/if}
   </main>
   <aside class="side">
     <section aria-label="Integration">
       <h2>Integration <span class="r">whole batch, {batch.injections.length} injections</span></h2>
-      <Ruler label="Peak width" unit="min" value={settings.width_min || usedWidth} saved={usedWidth} low={0.01} high={2} logarithmic format={(v) => significant(v, 3)} change={(v) => tune({ width_min: Number(v.toPrecision(3)) })} />
-      <Ruler label="Noise threshold" unit="× noise" value={settings.threshold || 5} saved={method.peaks.threshold || 5} low={2} high={200} logarithmic format={(v) => significant(v, 3)} change={(v) => tune({ threshold: Number(v.toPrecision(3)) })} />
-      <Ruler label="Least area" unit="{unit}·s" value={settings.least_area} saved={method.peaks.least_area} low={0} high={50} format={(v) => significant(v, 3)} change={(v) => tune({ least_area: Number(v.toPrecision(3)) })} />
+      <Ruler
+        label="Peak width"
+        unit="min"
+        value={settings.width_min || usedWidth}
+        saved={usedWidth}
+        low={0.01}
+        high={2}
+        logarithmic
+        format={(v) => significant(v, 3)}
+        change={(v) => tune({ width_min: Number(v.toPrecision(3)) })}
+      />
+      <Ruler
+        label="Noise threshold"
+        unit="× noise"
+        value={settings.threshold || 5}
+        saved={method.peaks.threshold || 5}
+        low={2}
+        high={200}
+        logarithmic
+        format={(v) => significant(v, 3)}
+        change={(v) => tune({ threshold: Number(v.toPrecision(3)) })}
+      />
+      <Ruler
+        label="Least area"
+        unit="{unit}·s"
+        value={settings.least_area}
+        saved={method.peaks.least_area}
+        low={0}
+        high={50}
+        format={(v) => significant(v, 3)}
+        change={(v) => tune({ least_area: Number(v.toPrecision(3)) })}
+      />
       {#if trial.trouble}<p class="note att" role="alert">{trial.trouble}</p>{/if}
     </section>
     {#if previewing}
       {#if refused}<p class="note att" role="alert">{refused}</p>{/if}
       <Changes before={saved} after={tried ?? saved} {unit} whole={trial.whole} {amount} {keep} {discard} />
     {/if}
-    <TimeRules rules={settings.time_rules ?? []} trace={trace.data} from={view.from} to={view.to} change={(time_rules) => tune({ time_rules })} />
+    <TimeRules
+      rules={settings.time_rules ?? []}
+      trace={trace.data}
+      from={view.from}
+      to={view.to}
+      change={(time_rules) => tune({ time_rules })}
+    />
     {#if injection}
       <section aria-label="Edits">
-        <h2>Edits <span class="r">{injection.edits.length ? `${injection.edits.length} by hand, here` : "none here"}</span></h2>
+        <h2>
+          Edits <span class="r">{injection.edits.length ? `${injection.edits.length} by hand, here` : "none here"}</span
+          >
+        </h2>
         {#each injection.edits as e, i (i)}
-          <p class="edit"><span>{describe(e)}</span><button class="lnk" onclick={() => desk.takeBack(injection.id, i)}>take back</button></p>
+          <p class="edit">
+            <span>{describe(e)}</span><button class="lnk" onclick={() => desk.takeBack(injection.id, i)}
+              >take back</button
+            >
+          </p>
         {/each}
-        {#if injection.edits.length > 0}<button class="lnk" onclick={() => desk.takeBack(injection.id, -1)}>Return to raw</button>
+        {#if injection.edits.length > 0}<button class="lnk" onclick={() => desk.takeBack(injection.id, -1)}
+            >Return to raw</button
+          >
         {:else}<p class="note">Select a peak and drag a boundary under it, or press Delete to remove it.</p>{/if}
       </section>
     {/if}

@@ -13,7 +13,10 @@
   let { batch, result, index }: StationProps = $props();
   const layout = $derived(place.query.mode === "injection" ? "injection" : "batch");
   const injection = $derived(layout === "injection" ? (batch.injections[index]?.id ?? "") : "");
-  const query = createQuery(() => ({ ...ask.pages(batch.id, batch.revision, layout, injection), enabled: batch.injections.length > 0 }));
+  const query = createQuery(() => ({
+    ...ask.pages(batch.id, batch.revision, layout, injection),
+    enabled: batch.injections.length > 0,
+  }));
   const reports = createQuery(() => ask.reports(batch.id));
   const pages = $derived(query.data?.pages ?? []);
   const pictures = $derived(pages.map((svg) => svg));
@@ -28,7 +31,12 @@
   }
   async function keep() {
     try {
-      await answer(api.POST("/api/batches/{batch}/reports", { params: { path: { batch: batch.id } }, body: { layout, injection_id: injection } }));
+      await answer(
+        api.POST("/api/batches/{batch}/reports", {
+          params: { path: { batch: batch.id } },
+          body: { layout, injection_id: injection },
+        }),
+      );
       desk.done = "report kept";
       await queries.invalidateQueries({ queryKey: ["reports", batch.id] });
       await queries.invalidateQueries({ queryKey: ["record", batch.id] });
@@ -36,7 +44,8 @@
       desk.trouble = (error as Error).message;
     }
   }
-  const when = (t: string) => new Date(t).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+  const when = (t: string) =>
+    new Date(t).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
   $effect(() => keys({ PageDown: () => turn(1), PageUp: () => turn(-1) }));
 </script>
 
@@ -44,12 +53,30 @@
   <main class="main">
     <div class="head">
       <h1>Report</h1>
-      <span class="note">{layout === "batch" ? `of the batch ${batch.name}` : `of ${batch.injections[index]?.name ?? ""} ${replicate(batch, index)}`}{pages.length ? ` · page ${at + 1} of ${pages.length}, A4, as printed` : ""}</span>
-      <span class="tools"><Choice label="Size" options={[["page", "whole page"], ["width", "page width"]]} value={size} choose={(s) => (size = s)} /></span>
+      <span class="note"
+        >{layout === "batch"
+          ? `of the batch ${batch.name}`
+          : `of ${batch.injections[index]?.name ?? ""} ${replicate(batch, index)}`}{pages.length
+          ? ` · page ${at + 1} of ${pages.length}, A4, as printed`
+          : ""}</span
+      >
+      <span class="tools"
+        ><Choice
+          label="Size"
+          options={[
+            ["page", "whole page"],
+            ["width", "page width"],
+          ]}
+          value={size}
+          choose={(s) => (size = s)}
+        /></span
+      >
     </div>
     <div class="desktop {size}" bind:this={desktop}>
       {#if batch.injections.length === 0}<div class="empty">There is nothing to report yet.</div>
-      {:else if query.isError}<div class="empty">{query.error.message} <button class="btn" onclick={() => query.refetch()}>Try again</button></div>
+      {:else if query.isError}<div class="empty">
+          {query.error.message} <button class="btn" onclick={() => query.refetch()}>Try again</button>
+        </div>
       {:else if pages.length === 0}<div class="empty">Laying out the pages …</div>{/if}
       {#each pictures as svg, i (i)}
         <!-- eslint-disable-next-line svelte/no-at-html-tags -- drawn by our own server, which escapes every text in it -->
@@ -60,7 +87,15 @@
   <aside class="side">
     <section aria-label="What is reported">
       <h2>What</h2>
-      <Choice label="What is reported" options={[["batch", "the batch"], ["injection", "one injection"]]} value={layout} choose={(m) => place.go({ query: { mode: m } }, false)} />
+      <Choice
+        label="What is reported"
+        options={[
+          ["batch", "the batch"],
+          ["injection", "one injection"],
+        ]}
+        value={layout}
+        choose={(m) => place.go({ query: { mode: m } }, false)}
+      />
       {#if layout === "injection"}<p class="note">J and K, or the scroll, choose the injection.</p>{/if}
     </section>
     <section aria-label="Take out">
@@ -75,12 +110,25 @@
     <section aria-label="Kept reports">
       <h2>Kept <span class="r"><button class="lnk" onclick={keep}>Keep this one</button></span></h2>
       {#each reports.data ?? [] as r (r.id)}
-        <p class="kept"><a class="lnk" href="/api/batches/{batch.id}/reports/{r.id}" target="_blank">{r.layout === "batch" ? "batch" : (batch.injections.find((i) => i.id === r.injection_id)?.name ?? "injection")}</a><span class="mut">{when(r.made_at)}, {r.made_by}</span></p>
+        <p class="kept">
+          <a class="lnk" href="/api/batches/{batch.id}/reports/{r.id}" target="_blank"
+            >{r.layout === "batch"
+              ? "batch"
+              : (batch.injections.find((i) => i.id === r.injection_id)?.name ?? "injection")}</a
+          ><span class="mut">{when(r.made_at)}, {r.made_by}</span>
+        </p>
       {:else}<p class="note">A kept report stays as it is, whatever changes later.</p>{/each}
     </section>
     <Notices {batch} {result} />
   </aside>
-  <Foot hints={[["Page down", "next page"], ["J", ""], ["K", "injection"], ["U", "fold the scroll"]]}>The page is drawn by the same code that prints it.</Foot>
+  <Foot
+    hints={[
+      ["Page down", "next page"],
+      ["J", ""],
+      ["K", "injection"],
+      ["U", "fold the scroll"],
+    ]}>The page is drawn by the same code that prints it.</Foot
+  >
 </div>
 
 <style>

@@ -14,14 +14,28 @@
 
   let { batch, result, index, stale }: StationProps = $props();
   const method = $derived(batch.version.method);
-  const compounds = $derived((result?.curves ?? []).map((c) => method.compounds.find((m) => m.id === c.compound_id)!).filter(Boolean));
+  const compounds = $derived(
+    (result?.curves ?? []).map((c) => method.compounds.find((m) => m.id === c.compound_id)!).filter(Boolean),
+  );
   let mode = $state<"mean" | "each" | "concentration">("mean");
   let grid = $state<HTMLElement>();
 
-  type Row = { id: string; name: string; note: string; missing: string; sample: boolean; cells: (SampleValue | Reading)[] };
+  type Row = {
+    id: string;
+    name: string;
+    note: string;
+    missing: string;
+    sample: boolean;
+    cells: (SampleValue | Reading)[];
+  };
   const rows = $derived.by<Row[]>(() => {
     if (!result) return [];
-    const weights = (ids: string[]) => ids.map((id) => batch.injections.find((i) => i.id === id)!.sample).map((v) => (v === null ? "" : v.toFixed(4))).filter(Boolean).join(", ");
+    const weights = (ids: string[]) =>
+      ids
+        .map((id) => batch.injections.find((i) => i.id === id)!.sample)
+        .map((v) => (v === null ? "" : v.toFixed(4)))
+        .filter(Boolean)
+        .join(", ");
     if (mode === "mean")
       return result.samples.map((s) => {
         const bare = s.injection_ids.filter((id) => batch.injections.find((i) => i.id === id)!.sample === null).length;
@@ -38,7 +52,16 @@
       const inj = batch.injections[i]!;
       if (mode === "each" && inj.role !== "sample") return [];
       if (inj.role === "blank" || inj.role === "") return [];
-      return [{ id: r.id, name: inj.name, note: `injection ${i + 1}${replicate(batch, i) ? ` · ${replicate(batch, i)}` : ""}`, missing: inj.role === "sample" && inj.sample === null ? "no weight" : "", sample: inj.role === "sample", cells: compounds.map((c) => r.readings[c.id]!) }];
+      return [
+        {
+          id: r.id,
+          name: inj.name,
+          note: `injection ${i + 1}${replicate(batch, i) ? ` · ${replicate(batch, i)}` : ""}`,
+          missing: inj.role === "sample" && inj.sample === null ? "no weight" : "",
+          sample: inj.role === "sample",
+          cells: compounds.map((c) => r.readings[c.id]!),
+        },
+      ];
     });
   });
 
@@ -49,13 +72,20 @@
     if (own >= 0 || mode !== "mean") return own;
     return result?.samples.findIndex((s) => s.injection_ids.includes(current)) ?? -1;
   });
-  const col = $derived(Math.max(0, compounds.findIndex((c) => c.id === place.query.c)));
+  const col = $derived(
+    Math.max(
+      0,
+      compounds.findIndex((c) => c.id === place.query.c),
+    ),
+  );
   const compound = $derived(compounds[col]);
 
   const attention = ["above_range", "no_sample_amount"];
   const caution = ["check_drift"];
-  const first = (flags: string[]) => ["above_range", "below_loq", "not_found", "check_drift"].find((f) => flags.includes(f));
-  const tone = (flag: string | undefined) => (flag && attention.includes(flag) ? "att" : flag && caution.includes(flag) ? "cau" : "mut");
+  const first = (flags: string[]) =>
+    ["above_range", "below_loq", "not_found", "check_drift"].find((f) => flags.includes(f));
+  const tone = (flag: string | undefined) =>
+    flag && attention.includes(flag) ? "att" : flag && caution.includes(flag) ? "cau" : "mut";
 
   type Shown = { value: string; under: string; flag: string | undefined };
   function shown(c: SampleValue | Reading, compoundId: string): Shown {
@@ -64,17 +94,46 @@
     if ("concentration" in c && typeof c.concentration === "object" && c.concentration !== null) {
       const v = c as SampleValue;
       if (flag === "not_found") return { value: missing, under: "not found", flag };
-      if (v.mean === null) return v.concentration.mean === null ? { value: missing, under: "", flag } : { value: significant(v.concentration.mean, 3), under: method.curves.unit, flag };
-      return { value: significant(v.mean, 3), under: flag ? flagWords[flag]! : v.rsd_percent === null ? `n = ${v.n}` : `${fixed(v.rsd_percent, 1)} %`, flag };
+      if (v.mean === null)
+        return v.concentration.mean === null
+          ? { value: missing, under: "", flag }
+          : { value: significant(v.concentration.mean, 3), under: method.curves.unit, flag };
+      return {
+        value: significant(v.mean, 3),
+        under: flag ? flagWords[flag]! : v.rsd_percent === null ? `n = ${v.n}` : `${fixed(v.rsd_percent, 1)} %`,
+        flag,
+      };
     }
     const r = c as Reading;
     if (flag === "not_found") return { value: missing, under: "not found", flag };
     if (mode === "concentration") {
-      const under = r.recovery_percent !== null ? `${fixed(r.recovery_percent, 1)} %` : flag ? flagWords[flag]! : r.concentration_se === null ? "" : `± ${significant(r.concentration_se, 2)}`;
+      const under =
+        r.recovery_percent !== null
+          ? `${fixed(r.recovery_percent, 1)} %`
+          : flag
+            ? flagWords[flag]!
+            : r.concentration_se === null
+              ? ""
+              : `± ${significant(r.concentration_se, 2)}`;
       return { value: significant(r.concentration, 3), under, flag };
     }
-    if (r.amount === null) return { value: missing, under: r.problem ? "no value" : (flagWords[r.flags[0] ?? ""] ?? ""), flag: flag ?? r.flags[0] };
-    return { value: significant(r.amount, 3), under: flag ? (flag === "below_loq" && loq ? `below ${loq} ${method.curves.unit}` : flagWords[flag]!) : r.amount_se === null ? "" : `± ${significant(r.amount_se, 2)}`, flag };
+    if (r.amount === null)
+      return {
+        value: missing,
+        under: r.problem ? "no value" : (flagWords[r.flags[0] ?? ""] ?? ""),
+        flag: flag ?? r.flags[0],
+      };
+    return {
+      value: significant(r.amount, 3),
+      under: flag
+        ? flag === "below_loq" && loq
+          ? `below ${loq} ${method.curves.unit}`
+          : flagWords[flag]!
+        : r.amount_se === null
+          ? ""
+          : `± ${significant(r.amount_se, 2)}`,
+      flag,
+    };
   }
 
   function go(r: number, c: number) {
@@ -82,7 +141,9 @@
     const k = compounds[Math.max(0, Math.min(compounds.length - 1, c))];
     if (!row || !k) return;
     place.go({ query: { i: row.id, c: k.id } }, false);
-    grid?.querySelector(`[data-at="${rows.indexOf(row)}-${compounds.indexOf(k)}"]`)?.scrollIntoView({ block: "nearest", inline: "nearest" });
+    grid
+      ?.querySelector(`[data-at="${rows.indexOf(row)}-${compounds.indexOf(k)}"]`)
+      ?.scrollIntoView({ block: "nearest", inline: "nearest" });
   }
   function key(e: KeyboardEvent) {
     const move = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] }[e.key];
@@ -97,16 +158,39 @@
       c: () => place.go({ station: "curves", query: { c: compound?.id } }),
     }),
   );
-  const flagsShown = $derived([...new Set(rows.flatMap((r) => r.cells.flatMap((c) => c.flags)))].filter((f) => f !== "no_sample_amount"));
-  const working = $derived(at >= 0 && compound ? (mode === "mean" && !(result?.samples[at]?.injection_ids.includes(current)) ? rows[at]!.id : current) : "");
+  const flagsShown = $derived(
+    [...new Set(rows.flatMap((r) => r.cells.flatMap((c) => c.flags)))].filter((f) => f !== "no_sample_amount"),
+  );
+  const working = $derived(
+    at >= 0 && compound
+      ? mode === "mean" && !result?.samples[at]?.injection_ids.includes(current)
+        ? rows[at]!.id
+        : current
+      : "",
+  );
 </script>
 
 <div class="stage rows">
   <main class="main">
     <div class="head">
       <h1>Results</h1>
-      <span class="note">{mode === "concentration" ? method.curves.unit : method.amounts.unit} · {mode === "mean" ? "mean of replicates, relative SD below" : "standard uncertainty of the calibration below"}{stale ? " · processing …" : ""}</span>
-      <span class="tools"><Choice label="What is shown" options={[["mean", "mean"], ["each", "each replicate"], ["concentration", method.curves.unit]]} value={mode} choose={(m) => (mode = m)} /></span>
+      <span class="note"
+        >{mode === "concentration" ? method.curves.unit : method.amounts.unit} · {mode === "mean"
+          ? "mean of replicates, relative SD below"
+          : "standard uncertainty of the calibration below"}{stale ? " · processing …" : ""}</span
+      >
+      <span class="tools"
+        ><Choice
+          label="What is shown"
+          options={[
+            ["mean", "mean"],
+            ["each", "each replicate"],
+            ["concentration", method.curves.unit],
+          ]}
+          value={mode}
+          choose={(m) => (mode = m)}
+        /></span
+      >
     </div>
     {#if !result}
       <div class="empty">Processing the batch …</div>
@@ -115,19 +199,43 @@
     {:else if rows.length === 0}
       <div class="empty">There is no sample in this batch. Give injections the role sample at the Batch station.</div>
     {:else}
-      <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-      <div class="grid-wrap" bind:this={grid} role="grid" tabindex="0" aria-label="Results" data-own-keys onkeydown={key}>
+      <div
+        class="grid-wrap"
+        bind:this={grid}
+        role="grid"
+        tabindex="0"
+        aria-label="Results"
+        data-own-keys
+        onkeydown={key}
+      >
         <table>
-          <thead><tr><th class="l">Sample</th>{#each compounds as c, k (c.id)}<th class:on={k === col}>{c.name}</th>{/each}</tr></thead>
+          <thead
+            ><tr
+              ><th class="l">Sample</th>{#each compounds as c, k (c.id)}<th class:on={k === col}>{c.name}</th
+                >{/each}</tr
+            ></thead
+          >
           <tbody>
             {#each rows as r, i (r.id)}
               <tr class:on={i === at}>
-                <td class="l who"><span class="name">{r.name}</span><span class="under mut">{r.note}{#if r.missing}, <span class="att">{r.missing}</span>{/if}</span></td>
+                <td class="l who"
+                  ><span class="name">{r.name}</span><span class="under mut"
+                    >{r.note}{#if r.missing}, <span class="att">{r.missing}</span>{/if}</span
+                  ></td
+                >
                 {#each r.cells as c, k (compounds[k]!.id)}
                   {@const s = shown(c, compounds[k]!.id)}
-                  <td role="gridcell" data-at="{i}-{k}" class:at={i === at && k === col} aria-selected={i === at && k === col} onclick={() => go(i, k)}>
+                  <td
+                    role="gridcell"
+                    data-at="{i}-{k}"
+                    class:at={i === at && k === col}
+                    aria-selected={i === at && k === col}
+                    onclick={() => go(i, k)}
+                  >
                     <span class="v {s.flag && tone(s.flag) === 'att' ? 'att' : ''}">
-                      {#if s.flag && s.flag !== "no_sample_amount"}<span class={tone(s.flag)}><Mark name={markOf(s.flag)} /></span>{/if}
+                      {#if s.flag && s.flag !== "no_sample_amount"}<span class={tone(s.flag)}
+                          ><Mark name={markOf(s.flag)} /></span
+                        >{/if}
                       {s.value}
                     </span>
                     <span class="under {tone(s.flag)}">{s.under}</span>
@@ -138,20 +246,42 @@
           </tbody>
         </table>
       </div>
-      <p class="legend">{#each flagsShown as f (f)}<span class={tone(f)}><Mark name={markOf(f)} /> {flagWords[f]}</span>{/each}</p>
+      <p class="legend">
+        {#each flagsShown as f (f)}<span class={tone(f)}><Mark name={markOf(f)} /> {flagWords[f]}</span>{/each}
+      </p>
       {#if compound && result.checks.length > 0}
-        <div class="sub"><h2>Checks</h2><span class="note">{compound.name}, recovery in run order</span></div>
+        <div class="sub">
+          <h2>Checks</h2>
+          <span class="note">{compound.name}, recovery in run order</span>
+        </div>
         <Checks {batch} {result} {compound} />
       {/if}
     {/if}
   </main>
   <aside class="side">
-    {#if compound && working}<WorkingView batch={batch.id} revision={batch.revision} injection={working} compound={compound.id} />
-    {:else}<section><h2>Working</h2><p class="note">Choose a number to see how it came about.</p></section>{/if}
+    {#if compound && working}<WorkingView
+        batch={batch.id}
+        revision={batch.revision}
+        injection={working}
+        compound={compound.id}
+      />
+    {:else}<section>
+        <h2>Working</h2>
+        <p class="note">Choose a number to see how it came about.</p>
+      </section>{/if}
     <Notices {batch} {result} station="results" />
   </aside>
-  <Foot hints={[["arrows", "cell to cell"], ["P", "its peak"], ["C", "its curve"], ["J", ""], ["K", "run order"]]}>
-    {#if result}{rows.reduce((n, r) => n + r.cells.filter((c) => c.flags.length === 0).length, 0)} of {rows.length * compounds.length} values free of remarks{/if}
+  <Foot
+    hints={[
+      ["arrows", "cell to cell"],
+      ["P", "its peak"],
+      ["C", "its curve"],
+      ["J", ""],
+      ["K", "run order"],
+    ]}
+  >
+    {#if result}{rows.reduce((n, r) => n + r.cells.filter((c) => c.flags.length === 0).length, 0)} of {rows.length *
+        compounds.length} values free of remarks{/if}
   </Foot>
 </div>
 

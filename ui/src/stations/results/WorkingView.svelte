@@ -6,37 +6,63 @@
   import { ask } from "../../state/desk.svelte";
   import { place, type Station } from "../../state/place.svelte";
 
-  let { batch, revision, injection, compound }: { batch: string; revision: number; injection: string; compound: string } = $props();
+  let {
+    batch,
+    revision,
+    injection,
+    compound,
+  }: { batch: string; revision: number; injection: string; compound: string } = $props();
   const query = createQuery(() => ask.working(batch, revision, injection, compound));
   const working = $derived(query.data);
   type Term = Working["steps"][number]["top"][number];
 
   function follow(link: NonNullable<Term["link"]>) {
-    place.go({ station: link.station as Station, query: { i: link.injection_id ?? place.query.i, c: link.compound_id ?? place.query.c } });
+    place.go({
+      station: link.station as Station,
+      query: { i: link.injection_id ?? place.query.i, c: link.compound_id ?? place.query.c },
+    });
   }
   let copied = $state(false);
   async function copy(w: Working) {
     const words = (terms: Term[]) => terms.map((t) => t.text).join("");
-    const lines = w.steps.map((s, i) => `${i + 1}. ${s.title}\n   ${s.bottom?.length ? `(${words(s.top)}) ÷ (${words(s.bottom)})` : words(s.top)} = ${s.result}`);
-    await navigator.clipboard.writeText([`${w.subject}: ${w.value === null ? "no value" : `${significant(w.value, 4)} ${w.unit}`}`, ...lines, ...w.doubts].join("\n"));
+    const lines = w.steps.map(
+      (s, i) =>
+        `${i + 1}. ${s.title}\n   ${s.bottom?.length ? `(${words(s.top)}) ÷ (${words(s.bottom)})` : words(s.top)} = ${s.result}`,
+    );
+    await navigator.clipboard.writeText(
+      [
+        `${w.subject}: ${w.value === null ? "no value" : `${significant(w.value, 4)} ${w.unit}`}`,
+        ...lines,
+        ...w.doubts,
+      ].join("\n"),
+    );
     copied = true;
     setTimeout(() => (copied = false), 1500);
   }
 </script>
 
 {#snippet terms(list: Term[])}
-  {#each list as t, i (i)}{#if t.link}<button class="src" onclick={() => follow(t.link!)}>{t.text}</button>{:else}{t.text}{/if}{/each}
+  {#each list as t, i (i)}{#if t.link}<button class="src" onclick={() => follow(t.link!)}>{t.text}</button
+      >{:else}{t.text}{/if}{/each}
 {/snippet}
 
 <section aria-label="Working">
-  <h2>Working <span class="r">{#if working}<button class="lnk" onclick={() => copy(working)}>{copied ? "copied" : "copy as text"}</button>{:else}indigo numbers open their source{/if}</span></h2>
+  <h2>
+    Working <span class="r"
+      >{#if working}<button class="lnk" onclick={() => copy(working)}>{copied ? "copied" : "copy as text"}</button
+        >{:else}indigo numbers open their source{/if}</span
+    >
+  </h2>
   {#if query.isError}
     <p class="att">{query.error.message}</p>
   {:else if !working}
     <p class="note">{query.isFetching ? "Working it out …" : "Choose a number to see how it came about."}</p>
   {:else}
     <p class="note">{working.subject}</p>
-    <p class="value">{working.value === null ? "no value" : significant(working.value, 3)} <small>{working.value === null ? "" : working.unit}</small></p>
+    <p class="value">
+      {working.value === null ? "no value" : significant(working.value, 3)}
+      <small>{working.value === null ? "" : working.unit}</small>
+    </p>
     {#each working.steps as s, i (i)}
       <div class="step">
         <span class="n">{i + 1}</span>

@@ -28,11 +28,19 @@
     const list = [...(middle ? [middle] : []), ...samples.slice(0, 8)];
     return (list.length ? list : batch.injections.slice(0, 6)).map((i) => i.id);
   });
-  const ids = $derived(place.query.show === undefined ? proposed : place.query.show.split(",").filter((id) => batch.injections.some((i) => i.id === id)));
+  const ids = $derived(
+    place.query.show === undefined
+      ? proposed
+      : place.query.show.split(",").filter((id) => batch.injections.some((i) => i.id === id)),
+  );
   const shown = $derived(ids.map((id) => batch.injections.find((i) => i.id === id)!));
   const mode = $derived(place.query.mode === "overlay" ? "overlay" : "offset");
   const queries = createQueries(() => ({ queries: ids.map((id) => ask.trace(batch.id, id)) }));
-  const ready = $derived(shown.map((inj, k) => ({ inj, trace: queries[k]?.data as Trace | undefined })).filter((t): t is { inj: Injection; trace: Trace } => !!t.trace));
+  const ready = $derived(
+    shown
+      .map((inj, k) => ({ inj, trace: queries[k]?.data as Trace | undefined }))
+      .filter((t): t is { inj: Injection; trace: Trace } => !!t.trace),
+  );
   const failed = $derived(queries.find((q) => q.isError));
 
   const setShown = (list: string[]) => place.go({ query: { show: list.length ? list.join(",") : "none" } }, false);
@@ -51,7 +59,11 @@
   let depth = $state(0.5); // of the step between traces
   let pointer = $state<number | null>(null);
   let zoom = $state<[number, number] | null>(null);
-  const levels = $derived([...new Set(batch.injections.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort((a, b) => a - b));
+  const levels = $derived(
+    [...new Set(batch.injections.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort(
+      (a, b) => a - b,
+    ),
+  );
 
   /** Lowest and highest value of a trace in the shown stretch. */
   function extent(t: Trace): [number, number] {
@@ -81,7 +93,9 @@
     const span = (high - low) / view.lift;
     return [low - 0.03 * span, low + span * 1.03];
   });
-  const f = $derived(frame(width, height, { l: 50, r: mode === "offset" ? 148 : 12, t: 40, b: 24 }, [view.from, view.to], range));
+  const f = $derived(
+    frame(width, height, { l: 50, r: mode === "offset" ? 148 : 12, t: 40, b: 24 }, [view.from, view.to], range),
+  );
 
   // Traces of one sampling share their times; others are read at the times of the first.
   const x = $derived(ready[0]?.trace.min ?? new Float64Array());
@@ -101,14 +115,32 @@
   const lines = $derived<Line[]>(
     ready.map((t, k) => {
       const own = t.inj.id === current;
-      if (mode === "overlay") return { y: plain[k]!, colour: own ? "--kaki" : overlayColours[k % 5]!, width: own ? 1.7 : 1.25, dash: own ? undefined : dashes[k % 5] };
+      if (mode === "overlay")
+        return {
+          y: plain[k]!,
+          colour: own ? "--kaki" : overlayColours[k % 5]!,
+          width: own ? 1.7 : 1.25,
+          dash: own ? undefined : dashes[k % 5],
+        };
       const base = order[k]! * step;
       const lift = base - extents[k]![0];
-      const colour = own ? "--kaki" : t.inj.role === "standard" ? "--ai" : k < ready.length / 3 ? "--ink-3" : k < (2 * ready.length) / 3 ? "--ink-2" : "--ink";
+      const colour = own
+        ? "--kaki"
+        : t.inj.role === "standard"
+          ? "--ai"
+          : k < ready.length / 3
+            ? "--ink-3"
+            : k < (2 * ready.length) / 3
+              ? "--ink-2"
+              : "--ink";
       return { y: plain[k]!.map((v) => v + lift), colour, width: own ? 1.7 : 1.1, fill: "--paper-ridge", fillTo: base };
     }),
   );
-  const compounds = $derived(batch.version.method.compounds.filter((c) => c.expected_min > view.from && c.expected_min < view.to).toSorted((a, b) => a.expected_min - b.expected_min));
+  const compounds = $derived(
+    batch.version.method.compounds
+      .filter((c) => c.expected_min > view.from && c.expected_min < view.to)
+      .toSorted((a, b) => a.expected_min - b.expected_min),
+  );
   const topLabels = $derived.by(() => {
     let last = -Infinity;
     return compounds.map((c) => {
@@ -175,10 +207,22 @@
   <main class="main">
     <div class="head">
       <h1>Traces</h1>
-      <span class="note">{shown.length} of {batch.injections.length} injections{mode === "overlay" ? ", one scale" : ", back to front"}</span>
+      <span class="note"
+        >{shown.length} of {batch.injections.length} injections{mode === "overlay"
+          ? ", one scale"
+          : ", back to front"}</span
+      >
       <span class="tools">
         <button onclick={() => view.all()}><kbd>0</kbd> whole run</button>
-        <Choice label="How traces stand" options={[["overlay", "overlay"], ["offset", "offset"]]} value={mode} choose={(m) => place.go({ query: { mode: m } }, false)} />
+        <Choice
+          label="How traces stand"
+          options={[
+            ["overlay", "overlay"],
+            ["offset", "offset"],
+          ]}
+          value={mode}
+          choose={(m) => place.go({ query: { mode: m } }, false)}
+        />
       </span>
     </div>
     {#if shown.length === 0}
@@ -187,8 +231,18 @@
       <div class="plot" bind:clientWidth={width} bind:clientHeight={height}>
         <svg class="layer" {width} {height} aria-hidden="true">
           {#each topLabels as l (l.c.id)}
-            <path d="M{l.px} {f.y1 - 8}V{f.y0}" stroke={l.c.role === "target" ? "var(--mist-2)" : "var(--moss)"} stroke-dasharray="1 4" />
-            {#if l.fits}<text class="tl" style={l.c.role === "target" ? "" : "fill:var(--moss)"} x={l.px} y={f.y1 - 14} text-anchor="middle">{l.c.name}</text>{/if}
+            <path
+              d="M{l.px} {f.y1 - 8}V{f.y0}"
+              stroke={l.c.role === "target" ? "var(--mist-2)" : "var(--moss)"}
+              stroke-dasharray="1 4"
+            />
+            {#if l.fits}<text
+                class="tl"
+                style={l.c.role === "target" ? "" : "fill:var(--moss)"}
+                x={l.px}
+                y={f.y1 - 14}
+                text-anchor="middle">{l.c.name}</text
+              >{/if}
           {/each}
         </svg>
         {#if ready.length > 0}<Lines {f} {x} {lines} />{/if}
@@ -210,61 +264,148 @@
           <rect {width} {height} fill="transparent" />
           {#if mode === "overlay"}<Axes {f} unitY="mAU" />{:else}
             <Axes {f} up={0} />
-            <path d="M{f.x0 - 14} {f.sy(range[0] + (range[1] - range[0]) * 0.8)}V{f.sy(range[0] + (range[1] - range[0]) * 0.8 - Math.pow(10, Math.floor(Math.log10(tallest / 2))))}m-3 0h6" stroke="var(--ink-3)" fill="none" />
-            <text class="tl" x={f.x0 - 20} y={f.sy(range[0] + (range[1] - range[0]) * 0.8) + 12} text-anchor="end">{Math.pow(10, Math.floor(Math.log10(tallest / 2)))}</text>
-            <text class="tl" x={f.x0 - 20} y={f.sy(range[0] + (range[1] - range[0]) * 0.8) + 25} text-anchor="end">mAU</text>
+            <path
+              d="M{f.x0 - 14} {f.sy(range[0] + (range[1] - range[0]) * 0.8)}V{f.sy(
+                range[0] + (range[1] - range[0]) * 0.8 - Math.pow(10, Math.floor(Math.log10(tallest / 2))),
+              )}m-3 0h6"
+              stroke="var(--ink-3)"
+              fill="none"
+            />
+            <text class="tl" x={f.x0 - 20} y={f.sy(range[0] + (range[1] - range[0]) * 0.8) + 12} text-anchor="end"
+              >{Math.pow(10, Math.floor(Math.log10(tallest / 2)))}</text
+            >
+            <text class="tl" x={f.x0 - 20} y={f.sy(range[0] + (range[1] - range[0]) * 0.8) + 25} text-anchor="end"
+              >mAU</text
+            >
           {/if}
           {#each ready as t, k (t.inj.id)}
             {#if mode === "offset"}
-              <text class="lb" class:own={t.inj.id === current} x={f.x1 + 8} y={f.sy(order[k]! * step) - 2} style={t.inj.role === "standard" ? "fill:var(--ai)" : ""}>{title(t.inj).length > 21 ? `${title(t.inj).slice(0, 20)}…` : title(t.inj)}</text>
+              <text
+                class="lb"
+                class:own={t.inj.id === current}
+                x={f.x1 + 8}
+                y={f.sy(order[k]! * step) - 2}
+                style={t.inj.role === "standard" ? "fill:var(--ai)" : ""}
+                >{title(t.inj).length > 21 ? `${title(t.inj).slice(0, 20)}…` : title(t.inj)}</text
+              >
             {/if}
           {/each}
           {#if pointer !== null}
             <path d="M{f.sx(pointer)} {f.y1 - 6}V{f.y0}" stroke="var(--ink)" stroke-width=".9" />
             <text class="lb" x={f.sx(pointer) + 6} y={f.y0 - 6}>{fixed(pointer, 2)} min</text>
           {/if}
-          {#if zoom}<rect x={zoom[0]} y={f.y1 - 8} width={zoom[1] - zoom[0]} height={f.y0 - f.y1 + 8} fill="var(--row-ai)" />{/if}
+          {#if zoom}<rect
+              x={zoom[0]}
+              y={f.y1 - 8}
+              width={zoom[1] - zoom[0]}
+              height={f.y0 - f.y1 + 8}
+              fill="var(--row-ai)"
+            />{/if}
         </svg>
-        {#if failed}<div class="empty wait">A trace cannot be read: {failed.error?.message}</div>{:else if ready.length < shown.length}<div class="note busy">Reading {shown.length - ready.length} traces …</div>{/if}
+        {#if failed}<div class="empty wait">
+            A trace cannot be read: {failed.error?.message}
+          </div>{:else if ready.length < shown.length}<div class="note busy">
+            Reading {shown.length - ready.length} traces …
+          </div>{/if}
       </div>
-      <Minimap trace={ready.find((t) => t.inj.id === current)?.trace ?? ready.at(-1)?.trace} {view} right={mode === "offset" ? 148 : 12} />
+      <Minimap
+        trace={ready.find((t) => t.inj.id === current)?.trace ?? ready.at(-1)?.trace}
+        {view}
+        right={mode === "offset" ? 148 : 12}
+      />
     {/if}
   </main>
   <aside class="side">
     <section aria-label="Shown">
       <h2>Shown <span class="r">{mode === "offset" ? "back to front" : "at the pointer"}</span></h2>
-      <div class="row th"><span></span><span>Injection</span><span>{pointer === null ? "" : `at ${fixed(pointer, 2)}`}</span><span></span></div>
+      <div class="row th">
+        <span></span><span>Injection</span><span>{pointer === null ? "" : `at ${fixed(pointer, 2)}`}</span><span></span>
+      </div>
       {#each shown as inj, k (inj.id)}
         {@const t = queries[k]?.data as Trace | undefined}
         <div class="row" class:own={inj.id === current}>
           <Glyph role={inj.role} steps={stairSteps(inj.level, levels)} />
           <button class="nm" onclick={() => place.go({ query: { i: inj.id } }, false)}>
-            {#if mode === "overlay"}<svg width="22" height="6" aria-hidden="true"><path d="M0 3H22" stroke="var({inj.id === current ? '--kaki' : overlayColours[k % 5]})" stroke-width="1.6" stroke-dasharray={inj.id === current ? undefined : dashes[k % 5]?.join(" ")} /></svg>{/if}
+            {#if mode === "overlay"}<svg width="22" height="6" aria-hidden="true"
+                ><path
+                  d="M0 3H22"
+                  stroke="var({inj.id === current ? '--kaki' : overlayColours[k % 5]})"
+                  stroke-width="1.6"
+                  stroke-dasharray={inj.id === current ? undefined : dashes[k % 5]?.join(" ")}
+                /></svg
+              >{/if}
             {title(inj)}
           </button>
           <span class="num">{pointer !== null && t ? fixed(valueAt(t, pointer), 1) : ""}</span>
           <button class="mut" aria-label="Hide {title(inj)}" onclick={() => remove(inj.id)}>×</button>
         </div>
       {/each}
-      <select class="field addone" aria-label="Add an injection" value="" disabled={ids.length >= most} onchange={(e) => (add(e.currentTarget.value), (e.currentTarget.value = ""))}>
+      <select
+        class="field addone"
+        aria-label="Add an injection"
+        value=""
+        disabled={ids.length >= most}
+        onchange={(e) => (add(e.currentTarget.value), (e.currentTarget.value = ""))}
+      >
         <option value="">{ids.length >= most ? `At most ${most} at once` : "Add an injection"}</option>
-        {#each batch.injections.filter((i) => !ids.includes(i.id)) as i (i.id)}<option value={i.id}>{title(i)}</option>{/each}
+        {#each batch.injections.filter((i) => !ids.includes(i.id)) as i (i.id)}<option value={i.id}>{title(i)}</option
+          >{/each}
       </select>
       <p class="quick">
-        <button class="lnk" onclick={() => setShown(batch.injections.filter((i) => i.role === "standard").slice(0, most).map((i) => i.id))}>standards</button>
-        <button class="lnk" onclick={() => setShown(batch.injections.filter((i) => i.role === "check").slice(0, most).map((i) => i.id))}>checks</button>
-        <button class="lnk" onclick={() => setShown(batch.injections.filter((i) => i.role === "blank").slice(0, most).map((i) => i.id))}>blanks</button>
+        <button
+          class="lnk"
+          onclick={() =>
+            setShown(
+              batch.injections
+                .filter((i) => i.role === "standard")
+                .slice(0, most)
+                .map((i) => i.id),
+            )}>standards</button
+        >
+        <button
+          class="lnk"
+          onclick={() =>
+            setShown(
+              batch.injections
+                .filter((i) => i.role === "check")
+                .slice(0, most)
+                .map((i) => i.id),
+            )}>checks</button
+        >
+        <button
+          class="lnk"
+          onclick={() =>
+            setShown(
+              batch.injections
+                .filter((i) => i.role === "blank")
+                .slice(0, most)
+                .map((i) => i.id),
+            )}>blanks</button
+        >
         <button class="lnk" onclick={() => setShown(proposed)}>samples</button>
       </p>
     </section>
     {#if mode === "offset"}
       <section aria-label="Depth">
         <h2>Depth</h2>
-        <label class="depth">Step between traces <input type="range" min="0.05" max="2" step="0.01" bind:value={depth} /></label>
+        <label class="depth"
+          >Step between traces <input type="range" min="0.05" max="2" step="0.01" bind:value={depth} /></label
+        >
       </section>
     {/if}
   </aside>
-  <Foot hints={[["O", "overlay, offset"], ["J", ""], ["K", "bring next forward"], ["A", "add"], ["H", "hide"], ["drag", "zoom"], ["wheel", "time"], ["Shift wheel", "signal"]]} />
+  <Foot
+    hints={[
+      ["O", "overlay, offset"],
+      ["J", ""],
+      ["K", "bring next forward"],
+      ["A", "add"],
+      ["H", "hide"],
+      ["drag", "zoom"],
+      ["wheel", "time"],
+      ["Shift wheel", "signal"],
+    ]}
+  />
 </div>
 
 <style>

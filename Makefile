@@ -1,0 +1,78 @@
+# Yugen. `make` alone lists what can be done.
+PORT ?= 8787
+DATA ?= data
+export PORT DATA
+
+UI := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts -type f 2>/dev/null)
+GO := $(shell find cmd core formats bench store lab report server -name '*.go' -not -name '*_test.go' 2>/dev/null)
+
+.PHONY: help demo test dev build bench lint check-generated generate format screenshots clean tools browser
+
+help: ## list the targets
+	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed 's/:.*## /\t/' | expand -t 18
+
+demo: build ## start Yugen with the demo study on 127.0.0.1:$PORT (8787), data in $DATA (data)
+	@./bin/yugen demo
+
+test: build browser lint check-generated ## run everything that CI runs
+	go test ./...
+
+build: bin/yugen ## one binary with the front end inside
+
+bin/yugen: go.mod go.sum $(GO) server/dist/index.html $(shell find store/migrations report/fonts -type f)
+	@$(MAKE) --no-print-directory tools
+	CGO_ENABLED=0 go build -o bin/yugen ./cmd/yugen
+
+server/dist/index.html: ui/node_modules/.installed $(UI)
+	rm -rf server/dist/assets
+	cd ui && npm run --silent build -- --logLevel warn
+	@touch server/dist/index.html
+
+ui/node_modules/.installed: ui/package.json ui/package-lock.json
+	@$(MAKE) --no-print-directory tools
+	cd ui && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+tools:
+	@command -v go >/dev/null || { echo "Go is missing: install Go 1.26 or newer, then run make again."; exit 1; }
+	@command -v npm >/dev/null || { echo "Node is missing: install Node 20 or newer with npm 11, then run make again."; exit 1; }
+
+# The browser tests need Debian's chromium and poppler-utils; the tests of netCDF compare with netcdf-bin.
+browser:
+	@for p in chromium:chromium poppler-utils:pdftotext netcdf-bin:ncdump; do \
+	  command -v $${p#*:} >/dev/null && continue; \
+	  command -v apt-get >/dev/null || { echo "$${p#*:} is missing: install Debian's package $${p%:*}, or what your system calls it, then run make test again."; exit 1; }; \
+	  [ "$$(id -u)" = 0 ] || { echo "$${p#*:} is missing: run 'sudo apt-get install $${p%:*}', then make test again."; exit 1; }; \
+	  [ -n "$$updated" ] || { apt-get update -qq && updated=1; }; \
+	  DEBIAN_FRONTEND=noninteractive apt-get install -y -qq $${p%:*} >/dev/null || exit 1; \
+	done
+
+lint: ui/node_modules/.installed ## formatting, vet, linters and type checks
+	@test -z "$$(gofmt -l cmd core formats bench store lab report server e2e)" || { echo "not formatted: run make format"; gofmt -l cmd core formats bench store lab report server e2e; exit 1; }
+	go vet ./...
+	go tool -modfile=tools/go.mod staticcheck ./...
+	cd ui && npx eslint src && npx prettier --check --log-level warn src && npx svelte-check --tsconfig ./tsconfig.json --fail-on-warnings
+
+check-generated: ui/node_modules/.installed
+	@go run ./cmd/contract | cmp - api/openapi.json || { echo "api/openapi.json is not current: run make generate"; exit 1; }
+	@cd ui && npx openapi-typescript ../api/openapi.json -o node_modules/.schema.d.ts >/dev/null && cmp node_modules/.schema.d.ts src/api/schema.d.ts || { echo "the front end's types are not current: run make generate"; exit 1; }
+
+generate: ui/node_modules/.installed ## write the contract and the front end's types anew
+	go run ./cmd/contract > api/openapi.json
+	cd ui && npm run --silent types
+
+format: ui/node_modules/.installed ## format everything
+	gofmt -w cmd core formats bench store lab report server e2e
+	cd ui && npm run --silent format
+
+dev: build ## live reload: the front end by Vite on 5173, the server behind it
+	@./bin/yugen demo & trap "kill $$!" EXIT; cd ui && npx vite --host 127.0.0.1 --port 5173
+
+bench: build ## measure the budgets of the house
+	go run ./cmd/measure
+
+screenshots: build browser ## make docs/screenshots anew from the demo
+	go test ./e2e -run TestScreenshots -screenshots ../docs/screenshots -count=1
+
+clean: ## remove what was built; data stay
+	rm -rf bin server/dist/assets server/dist/index.html server/dist/icon.svg ui/node_modules
