@@ -230,3 +230,43 @@ func TestProcessGivesTheNumbersOfTheApplication(t *testing.T) {
 		}
 	}
 }
+
+// The examples stay true: what their README says was simulated is what comes out.
+func TestExamplesAreTrue(t *testing.T) {
+	files, _ := filepath.Glob("../../examples/*.cdf")
+	out := t.TempDir()
+	args := append([]string{"process", "--method", "../../examples/method.json", "--runlist", "../../examples/runlist.csv", "--out", out}, files...)
+	if _, errs, code := yugen(t, "", args...); code != 0 {
+		t.Fatal(errs)
+	}
+	var got batch.Result
+	var truth []struct {
+		File     string
+		Contents map[string]float64 `json:"contents_mg_per_L"`
+	}
+	for file, into := range map[string]any{filepath.Join(out, "results.json"): &got, "../../examples/truth.json": &truth} {
+		raw, err := os.ReadFile(file)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := json.Unmarshal(raw, into); err != nil {
+			t.Fatal(err)
+		}
+	}
+	compared := 0
+	for i, want := range truth {
+		for compound, content := range want.Contents {
+			r := got.Injections[i].Readings[compound]
+			if content < 20 || r.Concentration == nil {
+				continue
+			}
+			compared++
+			if math.Abs(*r.Concentration/content-1) > 0.04 {
+				t.Errorf("%s in %s reads %g, true %g", compound, want.File, *r.Concentration, content)
+			}
+		}
+	}
+	if compared < 40 {
+		t.Errorf("only %d readings were compared", compared)
+	}
+}

@@ -2,21 +2,24 @@
 export const missing = "–";
 
 export function fixed(v: number | null | undefined, decimals: number): string {
-  return v === null || v === undefined ? missing : v.toFixed(decimals).replace("-", "−");
+  if (v === null || v === undefined) return missing;
+  const text = v.toFixed(decimals);
+  return (Number(text) === 0 ? text.replace("-", "") : text).replace("-", "−");
 }
 
-/** A value with so many significant digits and no exponent between 0.0001 and 10 million. */
+/** A value with so many significant digits and no exponent between a millionth and 10 million. */
 export function significant(v: number | null | undefined, digits: number): string {
   if (v === null || v === undefined) return missing;
   const a = Math.abs(v);
-  if (a !== 0 && (a < 1e-4 || a >= 1e7)) return v.toExponential(digits - 1).replaceAll("-", "−");
+  if (a !== 0 && (a < 1e-6 || a >= 1e7)) return v.toExponential(digits - 1).replaceAll("-", "−");
   const decimals = a > 0 ? Math.max(0, digits - 1 - Math.floor(Math.log10(a))) : 0;
   return v.toFixed(decimals).replace("-", "−");
 }
 
 export function signed(v: number | null | undefined, decimals: number): string {
   if (v === null || v === undefined) return missing;
-  return `${v > 0 ? "+" : ""}${fixed(v, decimals)}`;
+  const text = fixed(v, decimals);
+  return v > 0 && Number(text) !== 0 ? `+${text}` : text;
 }
 
 /** R² with as many nines as there are and two digits more. */

@@ -10,7 +10,7 @@
   let { batch, result, index }: { batch: Batch | undefined; result: Result | undefined; index: number } = $props();
 
   const left = 14;
-  const right = 62;
+  const right = 72;
   const wide = 96;
   const base = 53;
   const tallest = 34;
@@ -227,8 +227,8 @@
         {#if drift.some((d) => d !== null)}
           <text class="sn moss" x={total - right + 4} y={driftY(limit) + 4}>+{limit} %</text>
           <text class="sn moss" x={total - right + 4} y={driftY(-limit) + 4}>−{limit} %</text>
-          <text class="sn" x={total - right + 4} y="62">int. std,</text>
-          <text class="sn" x={total - right + 4} y="76">run drift</text>
+          <text class="sn" x={total - right + 14} y="62">int. std,</text>
+          <text class="sn" x={total - right + 14} y="76">run drift</text>
         {/if}
       {/if}
     </svg>

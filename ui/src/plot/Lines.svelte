@@ -25,6 +25,24 @@
   const css = (name: string) =>
     name.startsWith("--") ? getComputedStyle(document.documentElement).getPropertyValue(name).trim() : name;
 
+  /** Every point as it is: the data come reduced to what the pixels can show, and reducing them again would make steps of slopes. */
+  const every: uPlot.Series.PathBuilder = (u, series, first, last) => {
+    const xs = u.data[0] as ArrayLike<number>;
+    const ys = u.data[series] as ArrayLike<number>;
+    const stroke = new Path2D();
+    const from = Math.max(0, first - 1);
+    const to = Math.min(xs.length - 1, last + 1);
+    for (let i = from; i <= to; i++) stroke.lineTo(u.valToPos(xs[i]!, "x", true), u.valToPos(ys[i]!, "y", true));
+    const line = lines[series - 1];
+    if (!line?.fill) return { stroke };
+    const fill = new Path2D(stroke);
+    const base = u.valToPos(line.fillTo ?? 0, "y", true);
+    fill.lineTo(u.valToPos(xs[to]!, "x", true), base);
+    fill.lineTo(u.valToPos(xs[from]!, "x", true), base);
+    fill.closePath();
+    return { stroke, fill };
+  };
+
   function build(): uPlot {
     return new uPlot(
       {
@@ -46,6 +64,7 @@
             dash: l.dash,
             fill: l.fill ? css(l.fill) : undefined,
             fillTo: l.fillTo,
+            paths: every,
             points: { show: false },
             pxAlign: 0,
           })),

@@ -286,7 +286,7 @@
                 x={f.x1 + 8}
                 y={f.sy(order[k]! * step) - 2}
                 style={t.inj.role === "standard" ? "fill:var(--ai)" : ""}
-                >{title(t.inj).length > 21 ? `${title(t.inj).slice(0, 20)}…` : title(t.inj)}</text
+                >{t.inj.name.length > 21 ? `${t.inj.name.slice(0, 20)}…` : t.inj.name}</text
               >
             {/if}
           {/each}

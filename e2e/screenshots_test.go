@@ -1,0 +1,53 @@
+package e2e
+
+import (
+	"flag"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+)
+
+var screenshots = flag.String("screenshots", "", "write a picture of each station to this folder")
+
+// TestScreenshots draws docs/screenshots from the demo when asked: make screenshots.
+func TestScreenshots(t *testing.T) {
+	if *screenshots == "" {
+		t.Skip("only when asked with -screenshots")
+	}
+	d := open(t)
+	if err := os.MkdirAll(*screenshots, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	for _, s := range []struct{ name, station, query, ready string }{
+		{"batch", "batch", "", `document.querySelectorAll(".ntc").length >= 6`},
+		{"traces", "traces", "", `document.querySelectorAll(".lines canvas").length === 1 && !document.querySelector(".busy")`},
+		{"peaks", "peaks", "?c=ec", `document.querySelectorAll(".handle").length === 2`},
+		{"compounds", "compounds", "?c=egcg", `document.querySelectorAll("[aria-label=Drift] circle").length > 40`},
+		{"curves", "curves", "?c=egcg", `document.querySelectorAll(".pt").length > 20`},
+		{"results", "results", "?c=egcg", `document.querySelectorAll("[aria-label=Working] .step").length === 4`},
+		{"report", "report", "", `document.querySelectorAll(".sheet svg").length >= 2`},
+	} {
+		d.station(s.station, s.query)
+		d.until(s.name, s.ready+` && document.querySelectorAll("[role=option]").length === 47`)
+		d.picture(s.name)
+	}
+	d.station("peaks", "?c=ec")
+	d.until("the peaks", `document.querySelectorAll(".handle").length === 2`)
+	d.click(`[aria-label^="Change to Night"]`)
+	d.picture("peaks-night")
+}
+
+func (d *desk) picture(name string) {
+	d.t.Helper()
+	d.do(chromedp.Sleep(700 * time.Millisecond))
+	data, err := chromedp.Run(d.ctx, chromedp.CaptureScreenshot())
+	if err != nil {
+		d.t.Fatal(err)
+	}
+	if err := os.WriteFile(filepath.Join(*screenshots, name+".png"), data, 0o644); err != nil {
+		d.t.Fatal(err)
+	}
+}
