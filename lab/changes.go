@@ -21,9 +21,21 @@ type state struct {
 	Edits   map[string][]peaks.Edit `json:"edits,omitempty"`
 	Order   []string                `json:"order,omitempty"`
 	Settled map[string]bool         `json:"settled,omitempty"`
+	Gone    []string                `json:"gone,omitempty"` // injections that are not in the batch
+	Back    []store.Injection       `json:"back,omitempty"` // injections that are, where they were not
 }
 
 func (s state) apply(t *store.Tx, batchID string) error {
+	for _, id := range s.Gone {
+		if err := t.RemoveInjection(id); err != nil {
+			return err
+		}
+	}
+	for _, in := range s.Back {
+		if err := t.RestoreInjection(batchID, in); err != nil {
+			return err
+		}
+	}
 	if s.Version != "" {
 		if err := t.UseVersion(batchID, s.Version); err != nil {
 			return err
@@ -141,13 +153,29 @@ func (l *Lab) Reorder(ctx context.Context, batchID string, revision int, injecti
 		if position < 1 || position > len(b.Injections) {
 			return change{}, refuse("the run order has places 1 to %d, not %d", len(b.Injections), position)
 		}
-		var before []string
-		for _, i := range b.Injections {
-			before = append(before, i.ID)
-		}
+		before := order(b)
 		after := slices.DeleteFunc(slices.Clone(before), func(id string) bool { return id == injectionID })
 		after = slices.Insert(after, position-1, injectionID)
 		return change{action: "run order", subject: in.Name, before: state{Order: before}, after: state{Order: after}}, nil
+	})
+}
+
+func order(b store.Batch) []string {
+	ids := make([]string, len(b.Injections))
+	for i, in := range b.Injections {
+		ids[i] = in.ID
+	}
+	return ids
+}
+
+// Remove takes an injection out of a batch, as when a wrong file came in. Its raw file stays, and undo brings it back.
+func (l *Lab) Remove(ctx context.Context, batchID string, revision int, injectionID, who string) (store.Batch, error) {
+	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
+		in, err := injection(b, injectionID)
+		if err != nil {
+			return change{}, err
+		}
+		return change{action: "remove", subject: in.Name, before: state{Back: []store.Injection{in}, Order: order(b)}, after: state{Gone: []string{in.ID}}}, nil
 	})
 }
 

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"yugen/core/batch"
+	"yugen/core/peaks"
 	"yugen/formats"
 	"yugen/formats/read"
 	"yugen/formats/runlist"
@@ -75,7 +76,9 @@ func (l *Lab) Import(ctx context.Context, batchID, fileName string, data []byte,
 		if revision, err = t.Touch(batchID, 0); err != nil {
 			return err
 		}
-		_, err = t.Record(store.Change{Who: who, BatchID: batchID, Action: "import", Subject: fileName, After: in.RawHash})
+		in.ID, in.Edits = id, []peaks.Edit{}
+		_, err = t.Record(store.Change{Who: who, BatchID: batchID, Action: "import", Subject: fileName,
+			Before: mustJSON(state{Gone: []string{id}}), After: mustJSON(state{Back: []store.Injection{in}})})
 		return err
 	})
 	if err == nil && out.Status == Added {

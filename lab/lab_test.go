@@ -5,6 +5,8 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
+	"math"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -124,6 +126,11 @@ func TestUndoAndRedoWalkThroughEverything(t *testing.T) {
 	peak := must[Processed](t)(l.Process(ctx, id)).Result.Injections[20].Peaks[4]
 	b = step(l.AddEdit(ctx, id, b.Revision, sample.ID, peaks.Edit{Kind: peaks.Remove, ApexMin: peak.ApexMin}, "not a peak", who))
 	b = step(l.Reorder(ctx, id, b.Revision, sample.ID, 1, who))
+	b = step(l.Remove(ctx, id, b.Revision, b.Injections[7].ID, who))
+	if out := must[Outcome](t)(l.Import(ctx, id, "late.csv", lateFile(), who)); out.Status != Added {
+		t.Fatal(out)
+	}
+	states = append(states, resultBytes(t, l, id))
 	for i := 1; i < len(states); i++ {
 		if states[i] == states[i-1] {
 			t.Errorf("change %d changed nothing", i)
@@ -154,6 +161,17 @@ func TestUndoAndRedoWalkThroughEverything(t *testing.T) {
 	if len(v.Wrong) != 0 || v.Changes < 15 {
 		t.Errorf("%+v", v)
 	}
+}
+
+// lateFile is a chromatogram that comes in after the others.
+func lateFile() []byte {
+	var b bytes.Buffer
+	b.WriteString("time_min,signal\n")
+	for i := range 2000 {
+		d := (float64(i)/200 - 5) / 0.06
+		fmt.Fprintf(&b, "%g,%g\n", float64(i)/200, 40*math.Exp(-d*d/2))
+	}
+	return b.Bytes()
 }
 
 func TestAChangeOfOneInjectionLeavesTheOthersAlone(t *testing.T) {

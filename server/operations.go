@@ -44,6 +44,11 @@ type Move struct {
 	Position    int    `json:"position"`
 }
 
+// Removal takes an injection out of a batch.
+type Removal struct {
+	InjectionID string `json:"injection_id"`
+}
+
 // MethodChange saves a new method version.
 type MethodChange struct {
 	Method batch.Method `json:"method"`
@@ -127,6 +132,10 @@ func (s *server) operations() []operation {
 		{http.MethodPost, batchPath + "/order", "reorder", "Put an injection elsewhere in run order", nil, &Move{}, View{}, func(c *call, body any) (any, error) {
 			m := body.(*Move)
 			b, err := s.lab.Reorder(c.Request().Context(), id(c), c.revision, m.InjectionID, m.Position, c.who)
+			return view(c, b, err)
+		}},
+		{http.MethodPost, batchPath + "/removals", "remove", "Take an injection out of the batch", nil, &Removal{}, View{}, func(c *call, body any) (any, error) {
+			b, err := s.lab.Remove(c.Request().Context(), id(c), c.revision, body.(*Removal).InjectionID, c.who)
 			return view(c, b, err)
 		}},
 		{http.MethodPut, batchPath + "/method", "saveMethod", "Save a new method version", nil, &MethodChange{}, View{}, func(c *call, body any) (any, error) {

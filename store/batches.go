@@ -54,6 +54,8 @@ type Injection struct {
 	batch.Entry
 	RawHash  string         `json:"raw_hash"`
 	Trace    int            `json:"trace"`
+	Signal   string         `json:"signal"` // the trace's name and unit
+	Unit     string         `json:"unit"`
 	FileName string         `json:"file_name"`
 	Header   formats.Header `json:"header"`
 	Edits    []peaks.Edit   `json:"edits"`
@@ -151,11 +153,11 @@ func (t *Tx) Batch(id string) (Batch, error) {
 	if b.Version, err = t.Version(versionID); err != nil {
 		return b, err
 	}
-	err = t.each("SELECT id, raw_hash, trace, file_name, header, entry, edits FROM injections WHERE batch_id = ? ORDER BY position, id", []any{id}, func(r *sql.Rows) error {
+	err = t.each("SELECT i.id, i.raw_hash, i.trace, coalesce(t.name, ''), coalesce(t.unit, ''), i.file_name, i.header, i.entry, i.edits FROM injections i LEFT JOIN traces t ON t.raw_hash = i.raw_hash AND t.position = i.trace WHERE i.batch_id = ? ORDER BY i.position, i.id", []any{id}, func(r *sql.Rows) error {
 		var in Injection
 		var header, entry, edits string
 		var injectionID string
-		if err := r.Scan(&injectionID, &in.RawHash, &in.Trace, &in.FileName, &header, &entry, &edits); err != nil {
+		if err := r.Scan(&injectionID, &in.RawHash, &in.Trace, &in.Signal, &in.Unit, &in.FileName, &header, &entry, &edits); err != nil {
 			return err
 		}
 		for _, part := range []struct {
@@ -206,24 +208,27 @@ func (t *Tx) AddInjection(batchID string, in Injection) (id string, added bool, 
 	if err != ErrNotFound {
 		return id, false, err
 	}
-	header, err1 := json.Marshal(in.Header)
-	entry, err2 := json.Marshal(in.Entry)
-	if err1 != nil || err2 != nil {
-		return "", false, firstError(err1, err2)
-	}
-	id = NewID()
-	err = t.exec("INSERT INTO injections(id, batch_id, position, raw_hash, trace, file_name, header, entry, edits) VALUES (?,?,(SELECT coalesce(max(position), 0) + 1 FROM injections WHERE batch_id = ?),?,?,?,?,?,'[]')",
-		id, batchID, batchID, in.RawHash, in.Trace, in.FileName, string(header), string(entry))
-	return id, err == nil, err
+	in.ID, in.Edits = NewID(), []peaks.Edit{}
+	return in.ID, true, t.RestoreInjection(batchID, in)
 }
 
-func firstError(errs ...error) error {
-	for _, err := range errs {
+// RemoveInjection takes an injection out of its batch; its raw file stays in the store.
+func (t *Tx) RemoveInjection(id string) error {
+	return t.exec("DELETE FROM injections WHERE id = ?", id)
+}
+
+// RestoreInjection puts a removed injection back under its id, at the end of the run.
+func (t *Tx) RestoreInjection(batchID string, in Injection) error {
+	texts := make([]string, 3)
+	for i, v := range []any{in.Header, in.Entry, in.Edits} {
+		text, err := json.Marshal(v)
 		if err != nil {
 			return err
 		}
+		texts[i] = string(text)
 	}
-	return nil
+	return t.exec("INSERT INTO injections(id, batch_id, position, raw_hash, trace, file_name, header, entry, edits) VALUES (?,?,(SELECT coalesce(max(position), 0) + 1 FROM injections WHERE batch_id = ?),?,?,?,?,?,?)",
+		in.ID, batchID, batchID, in.RawHash, in.Trace, in.FileName, texts[0], texts[1], texts[2])
 }
 
 // SetEntry changes a line of the run list.

@@ -191,6 +191,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/removals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take an injection out of the batch */
+        post: operations["remove"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/reports": {
         parameters: {
             query?: never;
@@ -495,7 +512,9 @@ export interface components {
             /** @enum {string} */
             role: "" | "blank" | "standard" | "check" | "sample" | "suitability";
             sample: number | null;
+            signal: string;
             trace: number;
+            unit: string;
             vial: string;
             volume: number | null;
         };
@@ -614,6 +633,9 @@ export interface components {
             problem?: string;
             recovery_percent: number | null;
             response: number | null;
+        };
+        Removal: {
+            injection_id: string;
         };
         Report: {
             id: string;
@@ -1116,6 +1138,43 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Bring back what was undone last */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove: {
+        parameters: {
+            query?: never;
+            header?: {
+                "If-Match"?: string;
+            };
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Removal"];
+            };
+        };
+        responses: {
+            /** @description Take an injection out of the batch */
             200: {
                 headers: {
                     [name: string]: unknown;

@@ -132,6 +132,12 @@ class Desk {
     );
   }
 
+  remove(injection: string) {
+    return this.change("injection removed", () =>
+      answer(api.POST("/api/batches/{batch}/removals", { params: this.params(), body: { injection_id: injection } })),
+    );
+  }
+
   saveMethod(method: Method, reason: string) {
     return this.change("method version saved", () =>
       answer(api.PUT("/api/batches/{batch}/method", { params: this.params(), body: { method, reason } })),

@@ -28,7 +28,7 @@
           ["File", chosen.file_name],
           ["Acquired", chosen.header.acquired_at ? day(chosen.header.acquired_at) : "not in file"],
           ["Name in file", chosen.header.sample_name || "not in file"],
-          ["Detector", chosen.header.detector || "not in file"],
+          ["Signal", `${chosen.signal}${chosen.unit ? `, ${chosen.unit}` : ""}`],
           ["Operator", chosen.header.operator || "not in file"],
           ["Method in file", chosen.header.method_name || "not in file"],
         ] as const)
@@ -86,6 +86,7 @@
           {#each facts as [k, v] (k)}<dt>{k}</dt>
             <dd class:mut={v === "not in file"} title={v}>{v}</dd>{/each}
         </dl>
+        <button class="lnk out" onclick={() => desk.remove(chosen.id)}>Remove from the batch</button>
       </section>
     {/if}
     <section aria-label="Record">
@@ -134,6 +135,10 @@
     font-size: 12px;
     line-height: 1.35;
     padding: 3px 0;
+  }
+  .out {
+    font-size: 12px;
+    margin-top: 4px;
   }
   .tools kbd {
     margin-left: -8px;

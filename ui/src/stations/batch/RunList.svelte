@@ -243,9 +243,7 @@
                 ></i>{/each}
             </span>
             {#if !result}<span class="mut">waiting</span>
-            {:else if notice}<span class="att"
-                >{notice.kind === "no_sample_amount" ? "no sample amount" : "look here"}</span
-              >
+            {:else if notice}<span class="att">{notice.kind === "no_sample_amount" ? "no amount" : "look here"}</span>
             {:else}<span class="mut">done</span>{/if}
           </td>
         </tr>

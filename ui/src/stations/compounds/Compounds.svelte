@@ -156,7 +156,9 @@
 <div class="stage rows">
   <main class="main">
     {#if !injection}
-      <div class="empty">No injections yet. Add files at the Batch station.</div>
+      <div class="empty">
+        No injections yet. <button class="btn" onclick={() => place.go({ station: "batch" })}>Add files</button>
+      </div>
     {:else}
       <div class="head">
         <h1>{injection.name} <em>{replicate(batch, index)}</em></h1>
@@ -167,7 +169,7 @@
       </div>
       <Chromatogram
         trace={trace.data}
-        unit="mAU"
+        unit={injection.unit}
         {peaks}
         {selected}
         {hovered}
@@ -275,7 +277,10 @@
             >{peak.name ? "Rename" : "Name it"}</button
           >
         </form>
-        <p class="note">Area {significant(peak.area_s, 4)} mAU·s, {fixed(peak.area_percent, 2)} % of the trace.</p>
+        <p class="note">
+          Area {significant(peak.area_s, 4)}
+          {injection?.unit}·s, {fixed(peak.area_percent, 2)} % of the trace.
+        </p>
       {:else}<p class="note">
           Click a peak on the chromatogram, then type. The name appears on every injection at once.
         </p>{/if}

@@ -22,7 +22,7 @@
 
   const injection = $derived(batch.injections[index]);
   const method = $derived(batch.version.method);
-  const unit = "mAU";
+  const unit = $derived(injection?.unit ?? "");
   const trace = createQuery(() => ask.trace(batch.id, injection?.id ?? ""));
   // The neighbours are read ahead, so that walking never waits.
   $effect(() => {
@@ -207,7 +207,9 @@
 <div class="stage rows">
   <main class="main">
     {#if !injection}
-      <div class="empty">No injections yet. Add files at the Batch station.</div>
+      <div class="empty">
+        No injections yet. <button class="btn" onclick={() => place.go({ station: "batch" })}>Add files</button>
+      </div>
     {:else}
       <div class="head">
         <h1>{injection.name} <em>{replicate(batch, index)}</em></h1>

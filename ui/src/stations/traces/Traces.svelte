@@ -262,7 +262,7 @@
           onpointerleave={() => (pointer = null)}
         >
           <rect {width} {height} fill="transparent" />
-          {#if mode === "overlay"}<Axes {f} unitY="mAU" />{:else}
+          {#if mode === "overlay"}<Axes {f} unitY={shown[0]?.unit} />{:else}
             <Axes {f} up={0} />
             <path
               d="M{f.x0 - 14} {f.sy(range[0] + (range[1] - range[0]) * 0.8)}V{f.sy(
@@ -275,7 +275,7 @@
               >{Math.pow(10, Math.floor(Math.log10(tallest / 2)))}</text
             >
             <text class="tl" x={f.x0 - 20} y={f.sy(range[0] + (range[1] - range[0]) * 0.8) + 25} text-anchor="end"
-              >mAU</text
+              >{shown[0]?.unit}</text
             >
           {/if}
           {#each ready as t, k (t.inj.id)}
