@@ -32,11 +32,11 @@ func (v *view) bound(found []candidate) {
 // stillFalling is how far below zero, in units of its noise, the response of a flank must be to count as still coming
 // down; faint is the same in units of the peak's own response, for traces without noise.
 // leastReach is how far out, in units of the distance from apex to inflection, a foot must be: noise can end a weak flank early,
-// and a Gaussian has 97 % of its area within 2.2 of these.
+// and a Gaussian has 99.5 % of its area within 2.8 of these.
 const (
 	stillFalling = 1.2
 	faint        = 2e-5
-	leastReach   = 2.4
+	leastReach   = 2.8
 	windowReach  = 0.8
 )
 

@@ -1,0 +1,141 @@
+package andi
+
+import (
+	"math"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"yugen/core/signal"
+	"yugen/formats"
+)
+
+func example(t *testing.T) (signal.Trace, formats.Header) {
+	t.Helper()
+	y := make([]float64, 50)
+	for i := range y {
+		y[i] = float64(float32(3 + math.Sin(float64(i)/3)))
+	}
+	tr, err := signal.NewUniform(12, 0.5, y)
+	if err != nil {
+		t.Fatal(err)
+	}
+	tr.Name, tr.Unit = "UV 278 nm", "mAU"
+	at := time.Date(2026, 4, 4, 9, 12, 0, 0, time.UTC)
+	amount, volume := 0.2029, 5.0
+	return tr, formats.Header{Format: "ANDI chromatography", SampleName: "Leaf µ", SampleID: "KL-1", SampleType: "unknown", Vial: "B7", SampleAmount: &amount, Volume: &volume, AcquiredAt: &at, Operator: "O", MethodName: "M", Detector: "UV", Comments: "none"}
+}
+
+func TestWhatIsWrittenIsReadBack(t *testing.T) {
+	tr, h := example(t)
+	data, err := Write(tr, h)
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := Read(data)
+	if err != nil {
+		t.Fatal(err)
+	}
+	back := got.Traces[0]
+	if back.Name != tr.Name || back.Unit != tr.Unit || back.StartS != 12 || back.StepS != 0.5 || back.Len() != 50 {
+		t.Errorf("%+v", back)
+	}
+	for i, v := range tr.Values {
+		if back.Values[i] != v {
+			t.Fatalf("value %d is %g, was %g", i, back.Values[i], v)
+		}
+	}
+	g := got.Header
+	if g.SampleName != h.SampleName || g.Vial != "B7" || *g.SampleAmount != 0.2029 || *g.Volume != 5 || !g.AcquiredAt.Equal(*h.AcquiredAt) || g.SampleType != "unknown" || g.Operator != "O" || g.MethodName != "M" || g.Comments != "none" {
+		t.Errorf("%+v", g)
+	}
+}
+
+// The tools of the format's own makers read what we write.
+func TestOtherReadersReadWhatIsWritten(t *testing.T) {
+	if _, err := exec.LookPath("ncdump"); err != nil {
+		t.Skip("ncdump is not installed; make test installs it")
+	}
+	tr, h := example(t)
+	data, err := Write(tr, h)
+	if err != nil {
+		t.Fatal(err)
+	}
+	file := filepath.Join(t.TempDir(), "a.cdf")
+	if err := os.WriteFile(file, data, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	out, err := exec.Command("ncdump", "-p", "9,17", file).CombinedOutput()
+	if err != nil {
+		t.Fatal(string(out))
+	}
+	text := string(out)
+	for _, want := range []string{"point_number = 50", ":detector_unit = \"mAU\"", ":sample_amount = 0.2029", "actual_sampling_interval = 0.5", "actual_delay_time = 12", "ordinate_values:autosampler_position = \"B7\"", ":injection_date_time_stamp = \"20260404091200+0000\"", "ordinate_values = 3, 3.32719469"} {
+		if !strings.Contains(text, want) {
+			t.Errorf("%s is missing in\n%s", want, text)
+		}
+	}
+}
+
+// A file from those tools, with times in minutes of their own, comes in with them.
+func TestUnevenTimesInMinutes(t *testing.T) {
+	if _, err := exec.LookPath("ncgen"); err != nil {
+		t.Skip("ncgen is not installed; make test installs it")
+	}
+	dir := t.TempDir()
+	source, file := filepath.Join(dir, "a.cdl"), filepath.Join(dir, "a.cdf")
+	if err := os.WriteFile(source, []byte(`netcdf a {
+dimensions: point_number = 9 ;
+variables:
+	float raw_data_retention(point_number) ;
+	short ordinate_values(point_number) ;
+	:retention_unit = "Minutes" ; :detector_name = "FID" ; :sample_injection_volume = "1.5" ;
+data:
+	raw_data_retention = 0, 1, 2, 3.5, 4, 5, 6, 7, 8 ;
+	ordinate_values = 5, 4, 3, -2, 1, 0, 1, 2, 300 ;
+}`), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if out, err := exec.Command("ncgen", "-o", file, source).CombinedOutput(); err != nil {
+		t.Fatal(string(out))
+	}
+	data, err := os.ReadFile(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := Read(data)
+	if err != nil {
+		t.Fatal(err)
+	}
+	tr := got.Traces[0]
+	if tr.Name != "FID" || tr.TimeS(3) != 210 || tr.Values[3] != -2 || tr.Values[8] != 300 || *got.Header.Volume != 1.5 {
+		t.Errorf("%+v %+v", tr, got.Header)
+	}
+}
+
+// Every way of cutting a file short is a refusal, never a panic or a half-read trace.
+func TestEveryCutIsRefused(t *testing.T) {
+	tr, h := example(t)
+	data, err := Write(tr, h)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for n := range data {
+		if _, err := Read(data[:n]); err == nil {
+			t.Fatalf("read with %d of %d bytes", n, len(data))
+		}
+	}
+}
+
+func TestUnevenTracesAreNotWrittenAsEven(t *testing.T) {
+	tr, err := signal.New([]float64{0, 1, 2, 3.5, 4, 5, 6, 7, 8}, make([]float64, 9))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := Write(tr, formats.Header{}); err == nil {
+		t.Error("the times would be lost")
+	}
+}
