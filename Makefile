@@ -68,8 +68,9 @@ format: ui/node_modules/.installed ## format everything
 dev: build ## live reload: the front end by Vite on 5173, the server behind it
 	@./bin/yugen demo & trap "kill $$!" EXIT; cd ui && npx vite --host 127.0.0.1 --port 5173
 
-bench: build ## measure the budgets of the house
-	go run ./cmd/measure
+bench: build browser ## measure the budgets of the house
+	@go run ./cmd/measure
+	@go test ./e2e -run TestMeasure -measure -count=1 -v | grep -E ' (ms|fps)|in the browser'
 
 screenshots: build browser ## make docs/screenshots anew from the demo
 	go test ./e2e -run TestScreenshots -screenshots ../docs/screenshots -count=1

@@ -8,6 +8,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -122,14 +123,17 @@ func (d *desk) problem(text string) {
 	d.problems = append(d.problems, text)
 }
 
-// quiet fails the test when the console had errors or a request went elsewhere.
-func (d *desk) quiet() {
+// quiet fails the test when the console had errors or a request went elsewhere. expected are pieces of messages that the test
+// brought about on purpose.
+func (d *desk) quiet(expected ...string) {
 	d.t.Helper()
 	time.Sleep(200 * time.Millisecond) // events come after what caused them
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	for _, p := range d.problems {
-		d.t.Error(p)
+		if !slices.ContainsFunc(expected, func(e string) bool { return strings.Contains(p, e) }) {
+			d.t.Error(p)
+		}
 	}
 	if d.requests < 5 {
 		d.t.Errorf("only %d requests were seen: the watch over them does not work", d.requests)
@@ -165,9 +169,9 @@ func (d *desk) until(what, expression string) {
 }
 
 // read evaluates an expression in the page.
-func read[T any](d *desk, expression string) T {
+func read[T any](d *desk, expression string, options ...chromedp.EvaluateOption) T {
 	d.t.Helper()
-	v, err := chromedp.Run(d.ctx, chromedp.Evaluate[T](expression))
+	v, err := chromedp.Run(d.ctx, chromedp.Evaluate[T](expression, options...))
 	if err != nil {
 		d.t.Fatalf("%s: %v", expression, err)
 	}

@@ -123,10 +123,20 @@
       }));
     return place(wanted, f, (x0, x1) => {
       let top = f.y0;
-      for (let i = indexAt(f.ix(x0)); i < trace!.min.length && trace!.min[i]! <= f.ix(x1); i++)
-        top = Math.min(top, f.sy(trace!.value[i]!));
+      for (let x = Math.max(0, Math.floor(x0)); x <= Math.min(tops.length - 1, x1); x++) top = Math.min(top, tops[x]!);
       return Math.max(top, f.y1 - 40);
     });
+  });
+  /** The highest point of the trace in each column of pixels. */
+  const tops = $derived.by(() => {
+    const columns = new Float32Array(Math.ceil(width) + 1).fill(f.y0);
+    if (!trace) return columns;
+    for (let i = indexAt(view.from); i < trace.min.length && trace.min[i]! <= view.to; i++) {
+      const x = Math.round(f.sx(trace.min[i]!));
+      const y = f.sy(trace.value[i]!);
+      if (y < columns[x]!) columns[x] = y;
+    }
+    return columns;
   });
 
   const farPath = $derived.by(() => {

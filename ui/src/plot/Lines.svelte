@@ -1,12 +1,13 @@
 <script lang="ts" module>
-  /** A line over the shared x; fill is a colour down to fillTo. */
+  /** A line over the shared x, lifted by so much of the signal; fill is a colour down to the lifted zero. */
   export type Line = {
     y: ArrayLike<number>;
     colour: string;
     width: number;
     dash?: number[];
     fill?: string;
-    fillTo?: number;
+    lift?: number;
+    zero?: number;
   };
 </script>
 
@@ -21,24 +22,49 @@
   let host = $state<HTMLDivElement>();
   let plot: uPlot | undefined;
   let shape = "";
+  let drawn: ArrayLike<number>[] = [];
 
   const css = (name: string) =>
     name.startsWith("--") ? getComputedStyle(document.documentElement).getPropertyValue(name).trim() : name;
 
-  /** Every point as it is: the data come reduced to what the pixels can show, and reducing them again would make steps of slopes. */
-  const every: uPlot.Series.PathBuilder = (u, series, first, last) => {
+  /**
+   * The path of a line: first, least, greatest and last point of each half pixel, at their true places, so that slopes stay smooth
+   * and no extreme is lost.
+   */
+  const path: uPlot.Series.PathBuilder = (u, series, first, last) => {
+    const line = lines[series - 1]!;
     const xs = u.data[0] as ArrayLike<number>;
     const ys = u.data[series] as ArrayLike<number>;
-    const stroke = new Path2D();
     const from = Math.max(0, first - 1);
     const to = Math.min(xs.length - 1, last + 1);
-    for (let i = from; i <= to; i++) stroke.lineTo(u.valToPos(xs[i]!, "x", true), u.valToPos(ys[i]!, "y", true));
-    const line = lines[series - 1];
-    if (!line?.fill) return { stroke };
+    const lift = line.lift ?? 0;
+    const ax = u.valToPos(1, "x", true) - u.valToPos(0, "x", true);
+    const bx = u.valToPos(0, "x", true);
+    const ay = u.valToPos(1, "y", true) - u.valToPos(0, "y", true);
+    const by = u.valToPos(0, "y", true) + ay * lift;
+    const stroke = new Path2D();
+    for (let i = from; i <= to;) {
+      const column = Math.floor((bx + ax * xs[i]!) * 2);
+      let low = i;
+      let high = i;
+      let end = i;
+      while (end + 1 <= to && Math.floor((bx + ax * xs[end + 1]!) * 2) === column) {
+        end++;
+        if (ys[end]! < ys[low]!) low = end;
+        if (ys[end]! > ys[high]!) high = end;
+      }
+      let before = -1;
+      for (const k of [i, Math.min(low, high), Math.max(low, high), end]) {
+        if (k > before) stroke.lineTo(bx + ax * xs[k]!, by + ay * ys[k]!);
+        before = k;
+      }
+      i = end + 1;
+    }
+    if (!line.fill) return { stroke };
     const fill = new Path2D(stroke);
-    const base = u.valToPos(line.fillTo ?? 0, "y", true);
-    fill.lineTo(u.valToPos(xs[to]!, "x", true), base);
-    fill.lineTo(u.valToPos(xs[from]!, "x", true), base);
+    const base = u.valToPos(line.zero ?? 0, "y", true);
+    fill.lineTo(bx + ax * xs[to]!, base);
+    fill.lineTo(bx + ax * xs[from]!, base);
     fill.closePath();
     return { stroke, fill };
   };
@@ -63,33 +89,38 @@
             width: l.width,
             dash: l.dash,
             fill: l.fill ? css(l.fill) : undefined,
-            fillTo: l.fillTo,
-            paths: every,
+            paths: path,
             points: { show: false },
             pxAlign: 0,
           })),
         ],
         pxAlign: 0,
       },
-      [x, ...lines.map((l) => l.y)] as uPlot.AlignedData,
+      [x, ...drawn] as uPlot.AlignedData,
       host!,
     );
   }
 
   $effect(() => {
-    const wanted = JSON.stringify([light.night, lines.map((l) => [l.colour, l.width, l.dash, l.fill, l.fillTo])]);
+    const wanted = JSON.stringify([light.night, lines.map((l) => [l.colour, l.width, l.dash, l.fill])]);
+    const data = lines.map((l) => l.y);
+    const same = plot?.data[0] === x && data.length === drawn.length && data.every((y, i) => y === drawn[i]);
+    drawn = data;
     if (!plot || shape !== wanted) {
       plot?.destroy();
       plot = build();
       shape = wanted;
-    } else {
-      plot.setSize({ width: Math.max(1, f.x1 - f.x0), height: Math.max(1, f.y0 - f.y1) });
-      plot.setData([x, ...lines.map((l) => l.y)] as uPlot.AlignedData, false);
-      plot.batch(() => {
-        plot!.setScale("x", { min: f.from, max: f.to });
-        plot!.setScale("y", { min: f.low, max: f.high });
-      });
+      return;
     }
+    const width = Math.max(1, f.x1 - f.x0);
+    const height = Math.max(1, f.y0 - f.y1);
+    if (plot.width !== width || plot.height !== height) plot.setSize({ width, height });
+    plot.batch(() => {
+      if (!same) plot!.setData([x, ...data] as uPlot.AlignedData, false);
+      plot!.setScale("x", { min: f.from, max: f.to });
+      plot!.setScale("y", { min: f.low, max: f.high });
+      plot!.redraw(true, false);
+    });
   });
   $effect(() => () => plot?.destroy());
 </script>

@@ -161,13 +161,8 @@
   const flagsShown = $derived(
     [...new Set(rows.flatMap((r) => r.cells.flatMap((c) => c.flags)))].filter((f) => f !== "no_sample_amount"),
   );
-  const working = $derived(
-    at >= 0 && compound
-      ? mode === "mean" && !result?.samples[at]?.injection_ids.includes(current)
-        ? rows[at]!.id
-        : current
-      : "",
-  );
+  // A row of means stands for its sample; a check or a standard, which has no row here, still shows its working.
+  const working = $derived(compound ? current : "");
 </script>
 
 <div class="stage rows">

@@ -69,12 +69,24 @@
   function extent(t: Trace): [number, number] {
     let low = Infinity;
     let high = -Infinity;
-    for (let i = 0; i < t.min.length; i++) {
-      if (t.min[i]! < view.from || t.min[i]! > view.to) continue;
-      low = Math.min(low, t.value[i]!);
-      high = Math.max(high, t.value[i]!);
+    const end = indexOf(t, view.to);
+    for (let i = indexOf(t, view.from); i <= end; i++) {
+      const v = t.value[i]!;
+      if (v < low) low = v;
+      if (v > high) high = v;
     }
     return low <= high ? [low, high] : [0, 1];
+  }
+  /** The first point at or after a time. */
+  function indexOf(t: Trace, min: number): number {
+    let a = 0;
+    let b = t.min.length - 1;
+    while (a < b) {
+      const m = (a + b) >> 1;
+      if (t.min[m]! < min) a = m + 1;
+      else b = m;
+    }
+    return a;
   }
   const extents = $derived(ready.map((t) => extent(t.trace)));
   const tallest = $derived(Math.max(1e-9, ...extents.map(([a, b]) => b - a)));
@@ -133,7 +145,7 @@
             : k < (2 * ready.length) / 3
               ? "--ink-2"
               : "--ink";
-      return { y: plain[k]!.map((v) => v + lift), colour, width: own ? 1.7 : 1.1, fill: "--paper-ridge", fillTo: base };
+      return { y: plain[k]!, lift, zero: base, colour, width: own ? 1.7 : 1.1, fill: "--paper-ridge" };
     }),
   );
   const compounds = $derived(
@@ -151,16 +163,7 @@
       return { c, px, fits };
     });
   });
-  const valueAt = (t: Trace, min: number) => {
-    let a = 0;
-    let b = t.min.length - 1;
-    while (a < b) {
-      const m = (a + b) >> 1;
-      if (t.min[m]! < min) a = m + 1;
-      else b = m;
-    }
-    return t.value[a]!;
-  };
+  const valueAt = (t: Trace, min: number) => t.value[indexOf(t, min)]!;
 
   const px = (e: PointerEvent | WheelEvent, el: Element) => e.clientX - el.getBoundingClientRect().left;
   function press(e: PointerEvent) {

@@ -1,0 +1,59 @@
+package e2e
+
+import (
+	"flag"
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+)
+
+var measure = flag.Bool("measure", false, "measure the budgets that need a browser")
+
+// TestMeasure prints what make bench wants from the browser. It asserts no time.
+func TestMeasure(t *testing.T) {
+	if !*measure {
+		t.Skip("only when asked with -measure")
+	}
+	d := open(t)
+	d.station("peaks", "?c=ec")
+	first := read[float64](d, `new Promise(done => { const look = () => document.querySelector(".lines canvas") ? done(performance.now()) : requestAnimationFrame(look); look() })`, chromedp.EvalAwaitPromise)
+	d.until("the handles", `document.querySelectorAll(".handle").length === 2`)
+	// Each press on the slider is timed until the table shows the answer to it.
+	d.do(chromedp.Evaluate[chromedp.Void](`(() => {
+		window.times = [];
+		let start = 0;
+		addEventListener("keydown", () => (start = performance.now()), true);
+		new MutationObserver(() => {
+			if (!start) return;
+			const pressed = start;
+			start = 0;
+			requestAnimationFrame(() => window.times.push(performance.now() - pressed));
+		}).observe(document.querySelector("[aria-label=Peaks]"), { subtree: true, characterData: true, childList: true });
+		document.querySelectorAll(".ruler-thumb")[0].focus();
+	})()`))
+	for i := range 40 {
+		d.press([]string{kb.ArrowRight, kb.ArrowLeft}[i%2])
+		d.do(chromedp.Sleep(120 * time.Millisecond))
+	}
+	slider := read[float64](d, `(times.sort((a, b) => a - b), times[Math.floor(times.length * 0.95)] ?? -1)`)
+	d.station("traces", "?show="+read[string](d, `fetch("/api/batches/`+d.batch+`").then(r => r.json()).then(v => v.batch.injections.slice(0, 20).map(i => i.id).join(","))`, chromedp.EvalAwaitPromise))
+	d.until("twenty traces", `document.querySelectorAll("[aria-label=Shown] .row").length === 21 && !document.querySelector(".busy") && document.querySelector(".lines canvas")`)
+	frames := read[float64](d, `(async () => {
+		const plot = document.querySelector("svg[aria-label*=traces]");
+		const box = plot.getBoundingClientRect();
+		const start = performance.now();
+		let n = 0;
+		for (; performance.now() - start < 2000; n++) {
+			plot.dispatchEvent(new WheelEvent("wheel", { deltaY: n % 20 < 10 ? -40 : 40, clientX: box.x + 300, clientY: box.y + 200, bubbles: true, cancelable: true }));
+			await new Promise(requestAnimationFrame);
+		}
+		return n / ((performance.now() - start) / 1000);
+	})()`, chromedp.EvalAwaitPromise)
+	fmt.Printf("%-58s %10s %10s\n", "in the browser", "budget", "measured")
+	fmt.Printf("%-58s %7d ms %7.1f ms\n", "first chromatogram visible after opening the address", 1000, first)
+	fmt.Printf("%-58s %7d ms %7.1f ms\n", "a slider's round trip, server and redraw, 95th percentile", 50, slider)
+	fmt.Printf("%-58s %6d fps %6.0f fps\n", "zoom over 20 traces", 50, frames)
+}
