@@ -28,7 +28,7 @@
     name.startsWith("--") ? getComputedStyle(document.documentElement).getPropertyValue(name).trim() : name;
 
   /**
-   * The path of a line: first, least, greatest and last point of each half pixel, at their true places, so that slopes stay smooth
+   * The path of a line: first, least, greatest and last point of each column of pixels, at their true places, so that slopes stay smooth
    * and no extreme is lost.
    */
   const path: uPlot.Series.PathBuilder = (u, series, first, last) => {
@@ -44,11 +44,11 @@
     const by = u.valToPos(0, "y", true) + ay * lift;
     const stroke = new Path2D();
     for (let i = from; i <= to;) {
-      const column = Math.floor((bx + ax * xs[i]!) * 2);
+      const column = Math.floor(bx + ax * xs[i]!);
       let low = i;
       let high = i;
       let end = i;
-      while (end + 1 <= to && Math.floor((bx + ax * xs[end + 1]!) * 2) === column) {
+      while (end + 1 <= to && Math.floor(bx + ax * xs[end + 1]!) === column) {
         end++;
         if (ys[end]! < ys[low]!) low = end;
         if (ys[end]! > ys[high]!) high = end;
