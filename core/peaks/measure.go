@@ -141,17 +141,17 @@ func (c crossings) outward(i, dir int, level float64) (float64, bool) {
 func summarise(tr signal.Trace, peaks []Peak) {
 	total := 0.0
 	for _, p := range peaks {
-		total += p.AreaS
+		total += math.Abs(p.AreaS)
 	}
 	for i := range peaks {
 		p := &peaks[i]
 		p.Number = i + 1
-		p.AreaPercent = 100 * p.AreaS / total
+		p.AreaPercent = 100 * math.Abs(p.AreaS) / total
 		if i > 0 {
 			p.Resolution = resolution(peaks[i-1], *p)
 		}
 		if h, ok := quietNear(tr, peaks, i); ok && h > 0 {
-			sn := 2 * p.Height / h
+			sn := 2 * math.Abs(p.Height) / h
 			p.SignalToNoise = &sn
 		}
 	}

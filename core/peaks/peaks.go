@@ -3,8 +3,10 @@
 package peaks
 
 import (
+	"cmp"
 	"fmt"
 	"math"
+	"slices"
 
 	"yugen/core/signal"
 )
@@ -30,8 +32,16 @@ type TimeRule struct {
 // RuleKind names what a time rule does.
 type RuleKind string
 
-// LeaveOut finds no peak whose apex lies in the stretch.
-const LeaveOut RuleKind = "leave_out"
+// The kinds of time rule.
+const (
+	// LeaveOut finds no peak whose apex lies in the stretch.
+	LeaveOut RuleKind = "leave_out"
+	// Negative finds negative peaks in the stretch, and no others. Elsewhere there are none.
+	Negative RuleKind = "negative"
+)
+
+// RuleKinds lists them in the order in which they are offered.
+var RuleKinds = []RuleKind{LeaveOut, Negative}
 
 // SideKind says how a boundary of a peak came to be.
 type SideKind string
@@ -47,13 +57,15 @@ const (
 // Flag marks a peak that wants a human eye.
 type Flag string
 
-// The flags: a top cut off by the detector, an apex that is no maximum of its own.
+// The flags: a top cut off by the detector, an apex that is no maximum of its own, a peak below its baseline.
 const (
 	Saturated Flag = "saturated"
 	Shoulder  Flag = "shoulder"
+	Downward  Flag = "negative"
 )
 
-// Peak is one integrated peak. Times are in minutes, areas in signal · s; a measure that cannot be had is nil.
+// Peak is one integrated peak. Times are in minutes, areas in signal · s; a measure that cannot be had is nil. Area and height
+// of a negative peak are negative.
 type Peak struct {
 	Number        int      `json:"number"`
 	StartMin      float64  `json:"start_min"`
@@ -98,8 +110,8 @@ func (s Settings) Validate() error {
 		return fmt.Errorf("peaks: there are %d time rules; at most 1000 are taken", len(s.TimeRules))
 	}
 	for i, r := range s.TimeRules {
-		if r.Kind != LeaveOut {
-			return fmt.Errorf("peaks: time rule %d is of the unknown kind %q; known is %q", i+1, r.Kind, LeaveOut)
+		if !slices.Contains(RuleKinds, r.Kind) {
+			return fmt.Errorf("peaks: time rule %d is of the unknown kind %q; known are %v", i+1, r.Kind, RuleKinds)
 		}
 		if !(r.FromMin < r.ToMin) {
 			return fmt.Errorf("peaks: time rule %d runs from %g to %g min; its end must come after its start", i+1, r.FromMin, r.ToMin)
@@ -117,35 +129,50 @@ func Find(tr signal.Trace, s Settings, edits []Edit) (Result, error) {
 	if tr.Len() < signal.MinPoints {
 		return Result{}, fmt.Errorf("peaks: the trace has %d points; it needs at least %d", tr.Len(), signal.MinPoints)
 	}
-	threshold := s.Threshold
-	if threshold == 0 {
-		threshold = DefaultThreshold
+	if s.Threshold == 0 {
+		s.Threshold = DefaultThreshold
 	}
-	v := newView(tr, s.WidthMin, threshold)
-	found := v.candidates()
-	found = v.outside(found, s.TimeRules)
-	v.bound(found)
-	found = v.credible(found)
-	unmatched := v.applyMoves(found, edits)
-	v.baselines(found)
-	peaks := v.measure(found, s.LeastArea)
-	peaks, gone := without(peaks, edits)
-	summarise(tr, peaks)
-	return Result{peaks, v.noise, v.width * tr.StepS / 60, append(unmatched, gone...)}, nil
+	out := func(atMin float64) bool { return within(atMin, LeaveOut, s.TimeRules) }
+	negative := func(atMin float64) bool { return within(atMin, Negative, s.TimeRules) }
+	found, unmatched, v := upward(tr, s, edits, func(atMin float64) bool { return !out(atMin) && !negative(atMin) })
+	if slices.ContainsFunc(s.TimeRules, func(r TimeRule) bool { return r.Kind == Negative }) {
+		down, alsoUnmatched := downward(tr, s, edits, func(atMin float64) bool { return !out(atMin) && negative(atMin) })
+		found = append(found, down...)
+		slices.SortFunc(found, func(a, b Peak) int { return cmp.Compare(a.ApexMin, b.ApexMin) })
+		unmatched = slices.DeleteFunc(unmatched, func(e Edit) bool { return !slices.Contains(alsoUnmatched, e) })
+	}
+	summarise(tr, found)
+	return Result{found, v.noise, v.width * tr.StepS / 60, unmatched}, nil
 }
 
-// outside drops the candidates whose apex a rule leaves out.
-func (v *view) outside(found []candidate, rules []TimeRule) []candidate {
-	kept := found[:0]
-next:
-	for _, c := range found {
-		at := v.timeS(c.apex) / 60
-		for _, r := range rules {
-			if r.Kind == LeaveOut && at >= r.FromMin && at <= r.ToMin {
-				continue next
-			}
-		}
-		kept = append(kept, c)
+// upward finds the peaks above their baselines whose apexes are wanted.
+func upward(tr signal.Trace, s Settings, edits []Edit, wanted func(atMin float64) bool) (found []Peak, unmatched []Edit, v *view) {
+	v = newView(tr, s.WidthMin, s.Threshold)
+	candidates := slices.DeleteFunc(v.candidates(), func(c candidate) bool { return !wanted(v.timeS(c.apex) / 60) })
+	v.bound(candidates)
+	candidates = v.credible(candidates)
+	unmatched = v.applyMoves(candidates, edits)
+	v.baselines(candidates)
+	found, gone := without(v.measure(candidates, s.LeastArea), edits)
+	return found, append(unmatched, gone...), v
+}
+
+// downward finds negative peaks: the peaks of the mirrored trace.
+func downward(tr signal.Trace, s Settings, edits []Edit, wanted func(atMin float64) bool) (found []Peak, unmatched []Edit) {
+	mirrored := tr
+	mirrored.Values = make([]float64, tr.Len())
+	for i, y := range tr.Values {
+		mirrored.Values[i] = -y
 	}
-	return kept
+	found, unmatched, _ = upward(mirrored, s, edits, wanted)
+	for i := range found {
+		p := &found[i]
+		p.AreaS, p.Height, p.BaselineStart, p.BaselineEnd = -p.AreaS, -p.Height, -p.BaselineStart, -p.BaselineEnd
+		p.Flags = append(p.Flags, Downward)
+	}
+	return found, unmatched
+}
+
+func within(atMin float64, kind RuleKind, rules []TimeRule) bool {
+	return slices.ContainsFunc(rules, func(r TimeRule) bool { return r.Kind == kind && atMin >= r.FromMin && atMin <= r.ToMin })
 }

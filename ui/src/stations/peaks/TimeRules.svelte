@@ -1,3 +1,8 @@
+<script lang="ts" module>
+  /** What a time rule does, in words. */
+  export const ruleWords: Record<string, string> = { leave_out: "do not integrate", negative: "negative peaks" };
+</script>
+
 <script lang="ts">
   import type { Settings, Trace } from "../../api/client";
   import { frame, ticks, label } from "../../plot/frame";
@@ -56,12 +61,17 @@
     {#each rules as r, i (i)}
       {@const x0 = Math.max(1, f.sx(r.from_min))}
       {@const x1 = Math.min(275, f.sx(r.to_min))}
-      <rect x={x0} y="9" width={Math.max(0, x1 - x0)} height="11" fill="var(--w-mist-a)" />
-      {#each { length: Math.max(0, Math.floor((x1 - x0) / 5)) } as _, k (k)}<path
-          d="M{x0 + k * 5} 20l5 -11"
-          stroke="var(--mist-3)"
-          stroke-width=".8"
-        />{/each}
+      {#if r.kind === "negative"}
+        <path d="M{x0} 9v11M{x1} 9v11M{x0} 10.5H{x1}" stroke="var(--ink)" stroke-width="1.3" fill="none" />
+        <path d="M{(x0 + x1) / 2 - 5} 10.5q3.5 0 5 8q1.5 -8 5 -8" stroke="var(--ink)" stroke-width="1.2" fill="none" />
+      {:else}
+        <rect x={x0} y="9" width={Math.max(0, x1 - x0)} height="11" fill="var(--w-mist-a)" />
+        {#each { length: Math.max(0, Math.floor((x1 - x0) / 5)) } as _, k (k)}<path
+            d="M{x0 + k * 5} 20l5 -11"
+            stroke="var(--mist-3)"
+            stroke-width=".8"
+          />{/each}
+      {/if}
     {/each}
     <path d="M1 20.5H275" stroke="var(--mist-3)" />
     {#each run.at as v (v)}
@@ -86,7 +96,14 @@
         value={r.to_min}
         onchange={(e) => set(i, "to_min", e.currentTarget.value)}
       />
-      <span>do not integrate</span>
+      <select
+        class="field"
+        aria-label="What the rule does"
+        value={r.kind}
+        onchange={(e) => change(rules.map((o, k) => (k === i ? { ...o, kind: e.currentTarget.value } : o)))}
+      >
+        {#each Object.entries(ruleWords) as [kind, words] (kind)}<option value={kind}>{words}</option>{/each}
+      </select>
       <button
         class="mut"
         aria-label="Remove the rule from {r.from_min} to {r.to_min} min"
@@ -108,7 +125,12 @@
     font-size: 12.5px;
     line-height: 22px;
   }
-  .field {
+  select.field {
+    width: auto;
+    text-align: left;
+    padding: 0;
+  }
+  input.field {
     font-size: 12.5px;
     height: 21px;
     line-height: 20px;
@@ -117,7 +139,7 @@
     border-color: transparent;
   }
   .field:hover,
-  .field:focus {
+  .field:focus-visible {
     border-color: var(--mist-3);
   }
 </style>
