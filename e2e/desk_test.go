@@ -3,6 +3,7 @@ package e2e
 import (
 	"testing"
 
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 )
@@ -52,6 +53,51 @@ func TestABoundaryIsDragged(t *testing.T) {
 	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[aria-label=Edits] button")].find(b => b.innerText === "Return to raw").click()`))
 	d.until("as it was", `document.querySelector("tr.sel td:nth-child(4)")?.innerText === `+quote(area))
 	d.quiet()
+}
+
+// Peaks are split, merged and added by hand; every edit is tried first and kept with a reason.
+func TestPeaksAreEdited(t *testing.T) {
+	d := open(t)
+	d.station("peaks", "?c=caf&from=8&to=10.2")
+	d.until("the peaks", `document.querySelectorAll("[aria-label=Peaks] tbody tr").length === 13 && document.querySelector("tr.sel")`)
+	middle := read[[]float64](d, `(() => { const r = document.querySelector("svg.over").getBoundingClientRect(); const x = v => r.x + 50 + (v - 8) / 2.2 * (r.width - 62); return [x(8.83), x(9.75), x(10.05), r.y + r.height - 60] })()`)
+	keep := func(why string) {
+		d.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
+		d.press(kb.Enter)
+		d.reason(why)
+	}
+	d.do(chromedp.MouseEvent("mouseMoved", middle[0], middle[3]))
+	d.until("the pointer", `document.querySelector("tr.hov")?.innerText.includes("Caffeine")`)
+	d.press("s")
+	d.until("two parts", peakRows+" === 14")
+	keep("two compounds here")
+	d.until("the edit", `document.querySelector("[aria-label=Edits]").innerText.includes("Split the peak at 8.79 min")`)
+	d.do(chromedp.MouseEvent("mouseMoved", middle[0]+6, middle[3]))
+	d.until("the right part under the pointer", `document.querySelector("tr.hov")`)
+	d.press("m")
+	d.until("one again", peakRows+" === 13")
+	keep("one after all")
+	d.until("both edits", `document.querySelectorAll("[aria-label=Edits] .edit").length === 2`)
+	d.do(
+		chromedp.MouseEvent("mousePressed", middle[1], middle[3], chromedp.ButtonLeft, chromedp.ClickCount(1), shifted),
+		chromedp.MouseEvent("mouseMoved", middle[1]+40, middle[3], chromedp.ButtonLeft, shifted),
+		chromedp.MouseEvent("mouseMoved", middle[2], middle[3], chromedp.ButtonLeft, shifted),
+		chromedp.MouseEvent("mouseReleased", middle[2], middle[3], chromedp.ButtonLeft, chromedp.ClickCount(1), shifted),
+	)
+	d.until("the new stretch tried", `document.querySelector("[aria-label=Previewing]")`)
+	d.press(kb.Escape)
+	d.until("discarded", `!document.querySelector("[aria-label=Previewing]")`)
+	undo := chromedp.KeyEvent("z", chromedp.KeyModifiers(2))
+	d.do(undo)
+	d.until("two parts again", peakRows+" === 14")
+	d.do(undo)
+	d.until("as it was", peakRows+" === 13")
+	d.quiet()
+}
+
+// shifted holds the Shift key during a mouse event.
+func shifted(p *input.DispatchMouseEventParams) {
+	p.Modifiers = 8
 }
 
 // Every station stands in both lights and both sizes without an error or a sideways scrollbar.

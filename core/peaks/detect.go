@@ -32,6 +32,7 @@ type scale struct {
 type candidate struct {
 	at         int // of the greatest response
 	apex       float64
+	level      float64 // smoothed signal at the apex
 	scale      int
 	shoulder   bool
 	saturated  bool
@@ -180,12 +181,12 @@ func (v *view) apexes(found []candidate) {
 				top = k
 			}
 		}
-		c.apex = float64(c.at)
+		c.apex, c.level = float64(c.at), v.smooth.Value[c.at]
 		if top == from || top == to {
 			c.shoulder = true
 			continue
 		}
-		c.apex = max(float64(from), min(float64(to), v.parabola(top)))
+		c.apex, c.level = max(float64(from), min(float64(to), v.parabola(top))), v.smooth.Value[top]
 		c.saturated = v.flatTop(top)
 	}
 }

@@ -1,42 +1,136 @@
 package peaks
 
-import "math"
+import (
+	"math"
+	"slices"
+)
 
 // Edit is a change made by hand to the integration of one trace. It names its peak by the apex the peak had when the
 // edit was made, and is never applied to another peak.
 type Edit struct {
 	Kind    EditKind `json:"kind"`
-	ApexMin float64  `json:"apex_min"`
-	ToMin   float64  `json:"to_min,omitempty"` // where a moved boundary goes
+	ApexMin float64  `json:"apex_min"`         // for Add, where the new peak starts
+	ToMin   float64  `json:"to_min,omitempty"` // where a moved boundary goes, where a peak is split, where a new one ends
 }
 
 // EditKind names what an edit does.
 type EditKind string
 
-// The edits: move a boundary, remove a peak.
+// The edits.
 const (
 	MoveStart EditKind = "move_start"
 	MoveEnd   EditKind = "move_end"
+	Split     EditKind = "split"      // in two, at ToMin, by a drop line
+	MergeLeft EditKind = "merge_left" // with the peak before it, which it must touch
+	Add       EditKind = "add"        // a peak from ApexMin to ToMin, where there is none
 	Remove    EditKind = "remove"
 )
 
-// Valid tells whether the kind is known.
-func (k EditKind) Valid() bool { return k == MoveStart || k == MoveEnd || k == Remove }
+// EditKinds lists them.
+var EditKinds = []EditKind{MoveStart, MoveEnd, Split, MergeLeft, Add, Remove}
 
-// applyMoves moves boundaries as the edits say. A boundary shared with a neighbour moves for both. A boundary cannot pass
-// an apex: such a move, and one whose peak is not there, is returned as unmatched.
-func (v *view) applyMoves(found []candidate, edits []Edit) (unmatched []Edit) {
+// Valid tells whether the kind is known.
+func (k EditKind) Valid() bool { return slices.Contains(EditKinds, k) }
+
+// apply does what the edits say, in their order. A boundary shared with a neighbour moves for both. An edit whose peak is not
+// there, and one that cannot be (a boundary that would pass an apex, a split outside its peak), is returned as unmatched.
+func (v *view) apply(found []candidate, edits []Edit) (edited []candidate, unmatched []Edit) {
 	for _, e := range edits {
 		if e.Kind == Remove {
 			continue
 		}
-		i := v.nearest(found, e.ApexMin)
-		to := (e.ToMin*60 - v.tr.StartS) / v.tr.StepS
-		if i < 0 || math.IsNaN(to) || to < 0 || to > float64(len(v.raw)-1) || !v.move(found, i, e.Kind, to) {
+		next, ok := v.edit(found, e)
+		if !ok {
 			unmatched = append(unmatched, e)
+			continue
+		}
+		found = next
+	}
+	return found, unmatched
+}
+
+func (v *view) edit(found []candidate, e Edit) ([]candidate, bool) {
+	to := (e.ToMin*60 - v.tr.StartS) / v.tr.StepS
+	if math.IsNaN(to) || to < 0 || to > float64(len(v.raw)-1) {
+		return found, false
+	}
+	if e.Kind == Add {
+		return v.add(found, (e.ApexMin*60-v.tr.StartS)/v.tr.StepS, to)
+	}
+	i := v.nearest(found, e.ApexMin)
+	if i < 0 {
+		return found, false
+	}
+	switch e.Kind {
+	case Split:
+		return v.split(found, i, to)
+	case MergeLeft:
+		return mergeLeft(found, i)
+	}
+	return found, v.move(found, i, e.Kind, to)
+}
+
+// split parts a peak in two at a place inside it.
+func (v *view) split(found []candidate, i int, at float64) ([]candidate, bool) {
+	c := found[i]
+	if at < c.start+2 || at > c.end-2 {
+		return found, false
+	}
+	left, right := c, c
+	left.end, left.endKind = at, ByHand
+	right.start, right.startKind = at, ByHand
+	for _, part := range []*candidate{&left, &right} {
+		part.drawn = true
+		v.top(part)
+	}
+	return slices.Concat(found[:i], []candidate{left, right}, found[i+1:]), true
+}
+
+// mergeLeft makes one peak of a peak and the one before it; the apex is that of the higher.
+func mergeLeft(found []candidate, i int) ([]candidate, bool) {
+	if i == 0 || found[i-1].end < found[i].start {
+		return found, false
+	}
+	whole, right := found[i-1], found[i]
+	if right.level > whole.level {
+		whole.apex, whole.at, whole.scale, whole.level, whole.shoulder = right.apex, right.at, right.scale, right.level, right.shoulder
+	}
+	whole.end, whole.endKind, whole.drawn = right.end, right.endKind, true
+	return slices.Concat(found[:i-1], []candidate{whole}, found[i+1:]), true
+}
+
+// add puts a peak into a stretch that no other peak overlaps.
+func (v *view) add(found []candidate, start, end float64) ([]candidate, bool) {
+	if !(start >= 0) || end < start+3 {
+		return found, false
+	}
+	i := 0
+	for ; i < len(found) && found[i].start < end; i++ {
+		if found[i].end > start {
+			return found, false
 		}
 	}
-	return unmatched
+	for i > 0 && found[i-1].start > start {
+		i--
+	}
+	c := candidate{start: start, end: end, startKind: ByHand, endKind: ByHand, drawn: true}
+	v.top(&c)
+	return slices.Insert(slices.Clone(found), i, c), true
+}
+
+// top sets the apex of a peak that a hand has drawn: the highest smoothed signal between its boundaries.
+func (v *view) top(c *candidate) {
+	from, to := int(math.Ceil(c.start))+1, int(math.Floor(c.end))-1
+	top := from
+	for k := from; k <= to; k++ {
+		if v.smooth.Value[k] > v.smooth.Value[top] {
+			top = k
+		}
+	}
+	c.at, c.apex, c.level, c.shoulder = top, float64(top), v.smooth.Value[top], top == from || top == to
+	if !c.shoulder {
+		c.apex = math.Max(c.start, math.Min(c.end, v.parabola(top)))
+	}
 }
 
 func (v *view) move(found []candidate, i int, kind EditKind, to float64) bool {

@@ -151,7 +151,7 @@ func upward(tr signal.Trace, s Settings, edits []Edit, wanted func(atMin float64
 	candidates := slices.DeleteFunc(v.candidates(), func(c candidate) bool { return !wanted(v.timeS(c.apex) / 60) })
 	v.bound(candidates)
 	candidates = v.credible(candidates)
-	unmatched = v.applyMoves(candidates, edits)
+	candidates, unmatched = v.apply(candidates, edits)
 	v.baselines(candidates)
 	found, gone := without(v.measure(candidates, s.LeastArea), edits)
 	return found, append(unmatched, gone...), v

@@ -155,6 +155,45 @@ func TestAMovedBoundaryMovesAreaBetweenNeighbours(t *testing.T) {
 	}
 }
 
+func TestSplitMergeAndAdd(t *testing.T) {
+	tr := gaussians(t, 0.05, 12, three...)
+	s := Settings{WidthMin: 0.1}
+	before := find(t, tr, s)
+	first := before.Peaks[0]
+	parts := find(t, tr, s, Edit{Kind: Split, ApexMin: first.ApexMin, ToMin: first.ApexMin + 0.04})
+	if len(parts.Peaks) != 4 || math.Abs((parts.Peaks[0].AreaS+parts.Peaks[1].AreaS)/first.AreaS-1) > 1e-9 || parts.Peaks[0].EndKind != ByHand {
+		t.Errorf("split: %+v", parts.Peaks)
+	}
+	// A Gaussian cut one standard deviation to the right of its apex has 84.1 % of its area before the cut.
+	if share := parts.Peaks[0].AreaS / first.AreaS; math.Abs(share-0.8413) > 0.01 {
+		t.Errorf("the left part has %g of the area", share)
+	}
+	whole := find(t, tr, s, Edit{Kind: MergeLeft, ApexMin: before.Peaks[2].ApexMin})
+	if len(whole.Peaks) != 2 || math.Abs(whole.Peaks[1].AreaS/(before.Peaks[1].AreaS+before.Peaks[2].AreaS)-1) > 1e-9 || whole.Peaks[1].ApexMin != before.Peaks[1].ApexMin {
+		t.Errorf("merged: %+v", whole.Peaks)
+	}
+	again := find(t, tr, s, Edit{Kind: MergeLeft, ApexMin: before.Peaks[2].ApexMin}, Edit{Kind: Split, ApexMin: before.Peaks[1].ApexMin, ToMin: before.Peaks[1].EndMin})
+	if len(again.Peaks) != 3 || math.Abs(again.Peaks[1].AreaS/before.Peaks[1].AreaS-1) > 1e-3 {
+		t.Errorf("merged and split again: %+v", again.Peaks)
+	}
+	hidden := Settings{WidthMin: 0.1, Threshold: 1e6}
+	added := find(t, tr, hidden, Edit{Kind: Add, ApexMin: first.StartMin, ToMin: first.EndMin})
+	if len(added.Peaks) != 1 || math.Abs(added.Peaks[0].AreaS/first.AreaS-1) > 5e-3 || math.Abs(added.Peaks[0].ApexMin-first.ApexMin) > 1e-3 {
+		t.Errorf("added: %+v", added.Peaks)
+	}
+	for what, e := range map[string]Edit{
+		"a split outside its peak":   {Kind: Split, ApexMin: first.ApexMin, ToMin: first.EndMin + 0.2},
+		"a merge without neighbour":  {Kind: MergeLeft, ApexMin: before.Peaks[1].ApexMin},
+		"a peak over another":        {Kind: Add, ApexMin: first.StartMin + 0.05, ToMin: first.EndMin},
+		"a peak that ends before it": {Kind: Add, ApexMin: 9, ToMin: 8.5},
+	} {
+		got := find(t, tr, s, e)
+		if len(got.Unmatched) != 1 || len(got.Peaks) != 3 {
+			t.Errorf("%s: %+v", what, got.Unmatched)
+		}
+	}
+}
+
 func TestAnEditWithoutItsPeakIsReportedAndNotApplied(t *testing.T) {
 	tr := gaussians(t, 0.05, 9, three...)
 	s := Settings{WidthMin: 0.1}
@@ -202,7 +241,7 @@ func FuzzFind(f *testing.F) {
 		if err != nil {
 			return
 		}
-		r, err := Find(tr, Settings{width, threshold, least, []TimeRule{{LeaveOut, from, to}}}, []Edit{{MoveEnd, from, to}, {Remove, to, 0}})
+		r, err := Find(tr, Settings{width, threshold, least, []TimeRule{{LeaveOut, from, to}}}, []Edit{{MoveEnd, from, to}, {Split, to, from}, {MergeLeft, to, 0}, {Add, from, to}, {Remove, to, 0}})
 		if err != nil {
 			return
 		}

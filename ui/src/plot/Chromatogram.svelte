@@ -27,6 +27,7 @@
     select,
     hover,
     moveBoundary,
+    addPeak,
     pointer = $bindable(null),
     over,
   }: {
@@ -45,6 +46,8 @@
     hover?: (number: number | null) => void;
     /** Called while a boundary is dragged (kept false) and when it is let go (true). */
     moveBoundary?: (peak: Shown, side: "start" | "end", toMin: number, kept: boolean) => void;
+    /** Called when a stretch was drawn with Shift held. */
+    addPeak?: (fromMin: number, toMin: number) => void;
     pointer?: number | null;
     over?: Snippet<[Frame]>;
   } = $props();
@@ -53,6 +56,7 @@
   let height = $state(300);
   let zoomFrom = $state<number | null>(null);
   let zoomTo = $state<number | null>(null);
+  let drawing = $state(false); // the stretch being dragged is a new peak, not a zoom
 
   /** Lowest and highest signal of the shown stretch. */
   const range = $derived.by<[number, number]>(() => {
@@ -172,6 +176,7 @@
     const start = local(e);
     if (start < f.x0) return;
     svg.setPointerCapture(e.pointerId);
+    drawing = e.shiftKey && addPeak !== undefined;
     const move = (ev: PointerEvent) => {
       const x = Math.max(f.x0, Math.min(f.x1, local(ev, svg)));
       if (Math.abs(x - start) > 4) [zoomFrom, zoomTo] = [Math.min(start, x), Math.max(start, x)];
@@ -179,7 +184,8 @@
     const up = (ev: PointerEvent) => {
       svg.removeEventListener("pointermove", move);
       svg.removeEventListener("pointerup", up);
-      if (zoomFrom !== null && zoomTo !== null) view.show(f.ix(zoomFrom), f.ix(zoomTo));
+      if (zoomFrom !== null && zoomTo !== null && drawing) addPeak?.(f.ix(zoomFrom), f.ix(zoomTo));
+      else if (zoomFrom !== null && zoomTo !== null) view.show(f.ix(zoomFrom), f.ix(zoomTo));
       else select?.(peakAt(f.ix(local(ev, svg)))?.number ?? null);
       zoomFrom = zoomTo = null;
     };
@@ -337,7 +343,13 @@
       />
     {/if}
     {#if zoomFrom !== null && zoomTo !== null}
-      <rect x={zoomFrom} y={f.y1 - 20} width={zoomTo - zoomFrom} height={f.y0 - f.y1 + 20} fill="var(--row-ai)" />
+      <rect
+        x={zoomFrom}
+        y={f.y1 - 20}
+        width={zoomTo - zoomFrom}
+        height={f.y0 - f.y1 + 20}
+        fill="var({drawing ? '--row-kaki' : '--row-ai'})"
+      />
       <path d="M{zoomFrom} {f.y1 - 20}V{f.y0}M{zoomTo} {f.y1 - 20}V{f.y0}" stroke="var(--ai)" />
     {/if}
     {#if moveBoundary}

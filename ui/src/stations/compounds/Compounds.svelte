@@ -169,7 +169,7 @@
       </div>
       <Chromatogram
         trace={trace.data}
-        unit={injection.unit}
+        unit={injection.unit || "signal"}
         {peaks}
         {selected}
         {hovered}
@@ -279,7 +279,7 @@
         </form>
         <p class="note">
           Area {significant(peak.area_s, 4)}
-          {injection?.unit}·s, {fixed(peak.area_percent, 2)} % of the trace.
+          {injection?.unit || "signal"}·s, {fixed(peak.area_percent, 2)} % of the trace.
         </p>
       {:else}<p class="note">
           Click a peak on the chromatogram, then type. The name appears on every injection at once.

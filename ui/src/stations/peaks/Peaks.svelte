@@ -22,7 +22,7 @@
 
   const injection = $derived(batch.injections[index]);
   const method = $derived(batch.version.method);
-  const unit = $derived(injection?.unit ?? "");
+  const unit = $derived(injection?.unit || "signal");
   const trace = createQuery(() => ask.trace(batch.id, injection?.id ?? ""));
   // The neighbours are read ahead, so that walking never waits.
   $effect(() => {
@@ -135,12 +135,30 @@
   $effect(() => () => trial.stop());
 
   function describe(e: Edit): string {
-    if (e.kind === "remove") return `Remove the peak at ${e.apex_min.toFixed(2)} min`;
-    return `Move the ${e.kind === "move_start" ? "start" : "end"} of ${e.apex_min.toFixed(2)} to ${(e.to_min ?? 0).toFixed(3)} min`;
+    const at = `${e.apex_min.toFixed(2)} min`;
+    const to = `${(e.to_min ?? 0).toFixed(3)} min`;
+    switch (e.kind) {
+      case "remove":
+        return `Remove the peak at ${at}`;
+      case "split":
+        return `Split the peak at ${at} at ${to}`;
+      case "merge_left":
+        return `Merge the peak at ${at} with the one before`;
+      case "add":
+        return `Add a peak from ${at} to ${to}`;
+    }
+    return `Move the ${e.kind === "move_start" ? "start" : "end"} of ${at} to ${to}`;
   }
+  const refusals: Record<string, string> = {
+    move_start: "A boundary cannot pass an apex, its own or its neighbour's.",
+    move_end: "A boundary cannot pass an apex, its own or its neighbour's.",
+    split: "A peak can be split only between its boundaries.",
+    merge_left: "There is no peak that touches it on the left.",
+    add: "There is a peak in this stretch already.",
+  };
   const refused = $derived(
     edits && trial.injected?.unmatched_edits?.length
-      ? "A boundary cannot pass an apex, its own or its neighbour's."
+      ? (refusals[edits.at(-1)?.kind ?? ""] ?? "This cannot be done here.")
       : "",
   );
   function tryEdit(e: Edit) {
@@ -155,6 +173,17 @@
   }
   function removePeak() {
     if (chosenPeak) tryEdit({ kind: "remove", apex_min: chosenPeak.apex_min });
+  }
+
+  /** The peak under the pointer, or the selected one. */
+  const aimed = () => shown.find((p) => p.number === hovered) ?? chosenPeak;
+  function splitPeak() {
+    const p = aimed();
+    if (p && pointer !== null) tryEdit({ kind: "split", apex_min: p.apex_min, to_min: pointer });
+  }
+  function mergeLeft() {
+    const p = aimed();
+    if (p) tryEdit({ kind: "merge_left", apex_min: p.apex_min });
   }
 
   const amount = $derived.by(() => {
@@ -197,6 +226,8 @@
       Enter: () => previewing && keep(),
       Escape: () => (previewing ? discard() : select(null)),
       Delete: removePeak,
+      s: splitPeak,
+      m: mergeLeft,
       b: () => (asSaved = true),
     }),
   );
@@ -244,6 +275,7 @@
           {select}
           hover={(n) => (hovered = n)}
           {moveBoundary}
+          addPeak={(from, to) => tryEdit({ kind: "add", apex_min: from, to_min: to })}
           bind:pointer
         />
         <Minimap trace={trace.data} {view} />
@@ -324,7 +356,10 @@
         {#if injection.edits.length > 0}<button class="lnk" onclick={() => desk.takeBack(injection.id, -1)}
             >Return to raw</button
           >
-        {:else}<p class="note">Select a peak and drag a boundary under it, or press Delete to remove it.</p>{/if}
+        {:else}<p class="note">
+            Select a peak and drag a boundary under it. S splits at the pointer, M merges with the peak on the left,
+            Delete removes, Shift drag adds one.
+          </p>{/if}
       </section>
     {/if}
     <Notices {batch} {result} station="peaks" />
@@ -338,7 +373,9 @@
       ["drag", "zoom"],
       ["wheel", "time"],
       ["Shift wheel", "signal"],
-      ["Delete", "remove peak"],
+      ["S", "split"],
+      ["M", "merge left"],
+      ["Shift drag", "add peak"],
     ]}
   >
     {#if chosenPeak}
