@@ -42,6 +42,7 @@ type candidate struct {
 	baseStart  float64
 	baseEnd    float64
 	drawn      bool // a hand has moved a boundary of it
+	riders     []rider
 }
 
 func newView(tr signal.Trace, widthMin, threshold float64) *view {

@@ -39,6 +39,10 @@ func (v *view) one(c candidate) Peak {
 		BaselineStart: c.baseStart, BaselineEnd: c.baseEnd,
 		Flags: []Flag{},
 	}
+	for _, r := range c.riders {
+		from, to := v.timeS(r.start), v.timeS(r.end)
+		p.AreaS -= area(v.tr, line{from, r.baseStart, to, r.baseEnd}, from, to)
+	}
 	if c.shoulder {
 		p.Flags = append(p.Flags, Shoulder)
 	}

@@ -13,10 +13,15 @@ import (
 
 // Settings say how a trace is integrated. The zero value means: estimate the width, default threshold, keep all.
 type Settings struct {
-	WidthMin  float64    `json:"width_min"`  // expected width at half height; 0 estimates it from the trace
-	Threshold float64    `json:"threshold"`  // how many times its own noise a peak's curvature must be; 0 means DefaultThreshold
-	LeastArea float64    `json:"least_area"` // signal · s
-	TimeRules []TimeRule `json:"time_rules,omitempty"`
+	WidthMin  float64 `json:"width_min"`  // expected width at half height; 0 estimates it from the trace
+	Threshold float64 `json:"threshold"`  // how many times its own noise a peak's curvature must be; 0 means DefaultThreshold
+	LeastArea float64 `json:"least_area"` // signal · s
+	// SkimPercent is the greatest height of a peak on the tail or front of another, in percent of that other's, at which it is
+	// skimmed off by a tangent rather than parted by a drop; 0 skims none.
+	SkimPercent float64 `json:"skim_percent,omitempty"`
+	// SkimValleyPercent is the least height of the valley between the two, in percent of the small one's; 0 means 10.
+	SkimValleyPercent float64    `json:"skim_valley_percent,omitempty"`
+	TimeRules         []TimeRule `json:"time_rules,omitempty"`
 }
 
 // DefaultThreshold keeps noise alone below one false peak in twenty runs of 10 000 points.
@@ -46,10 +51,12 @@ var RuleKinds = []RuleKind{LeaveOut, Negative}
 // SideKind says how a boundary of a peak came to be.
 type SideKind string
 
-// The kinds of boundary: on the baseline, by perpendicular drop at a valley or shoulder, at the end of the trace, by hand.
+// The kinds of boundary: on the baseline, by perpendicular drop at a valley or shoulder, on a tangent, at the end of the trace, by
+// hand.
 const (
 	Base   SideKind = "base"
 	Drop   SideKind = "drop"
+	Skim   SideKind = "skim"
 	Limit  SideKind = "limit"
 	ByHand SideKind = "by_hand"
 )
@@ -101,7 +108,7 @@ func (s Settings) Validate() error {
 	for _, f := range []struct {
 		name     string
 		v, limit float64
-	}{{"peak width", s.WidthMin, 1000}, {"noise threshold", s.Threshold, 1e9}, {"least area", s.LeastArea, math.MaxFloat64}} {
+	}{{"peak width", s.WidthMin, 1000}, {"noise threshold", s.Threshold, 1e9}, {"least area", s.LeastArea, math.MaxFloat64}, {"skim height", s.SkimPercent, 100}, {"skim valley", s.SkimValleyPercent, 1000}} {
 		if math.IsNaN(f.v) || f.v < 0 || f.v > f.limit {
 			return fmt.Errorf("peaks: the %s is %g; it must lie between 0 and %g", f.name, f.v, f.limit)
 		}
@@ -153,6 +160,7 @@ func upward(tr signal.Trace, s Settings, edits []Edit, wanted func(atMin float64
 	candidates = v.credible(candidates)
 	candidates, unmatched = v.apply(candidates, edits)
 	v.baselines(candidates)
+	v.skim(candidates, s.SkimPercent, s.SkimValleyPercent)
 	found, gone := without(v.measure(candidates, s.LeastArea), edits)
 	return found, append(unmatched, gone...), v
 }

@@ -241,7 +241,7 @@ func FuzzFind(f *testing.F) {
 		if err != nil {
 			return
 		}
-		r, err := Find(tr, Settings{width, threshold, least, []TimeRule{{LeaveOut, from, to}}}, []Edit{{MoveEnd, from, to}, {Split, to, from}, {MergeLeft, to, 0}, {Add, from, to}, {Remove, to, 0}})
+		r, err := Find(tr, Settings{WidthMin: width, Threshold: threshold, LeastArea: least, SkimPercent: from, SkimValleyPercent: to, TimeRules: []TimeRule{{LeaveOut, from, to}, {Negative, to, from}}}, []Edit{{MoveEnd, from, to}, {Split, to, from}, {MergeLeft, to, 0}, {Add, from, to}, {Remove, to, 0}})
 		if err != nil {
 			return
 		}

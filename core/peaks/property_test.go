@@ -126,6 +126,35 @@ func TestNegativePeaksMirrorPositiveOnes(t *testing.T) {
 	})
 }
 
+// A skim moves area between a small peak and its parent, and changes no others.
+func TestASkimKeepsTheSum(t *testing.T) {
+	skimmed := 0
+	each(t, func(seed uint64, y []float64, found []Peak) {
+		s := fixedWidth
+		s.SkimPercent = 60
+		got := find(t, uniform(t, y), s).Peaks
+		if len(got) < len(found) { // of a bump on a flank nothing may be left above the tangent
+			return
+		}
+		before, after := 0.0, 0.0
+		for i := range got {
+			before, after = before+found[i].AreaS, after+got[i].AreaS
+			if got[i].StartKind == Skim {
+				skimmed++
+				if got[i].AreaS >= found[i].AreaS {
+					t.Errorf("seed %d, peak %d: the tangent gave it area", seed, i+1)
+				}
+			}
+		}
+		if math.Abs(after/before-1) > 1e-9 {
+			t.Errorf("seed %d: %g in all, before %g", seed, after, before)
+		}
+	})
+	if skimmed < 3 {
+		t.Errorf("only %d peaks were skimmed", skimmed)
+	}
+}
+
 // Every peak keeps the order of its own places, its neighbours' and the trace's.
 func TestPlacesAreInOrder(t *testing.T) {
 	each(t, func(seed uint64, _ []float64, found []Peak) {

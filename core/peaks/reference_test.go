@@ -210,6 +210,26 @@ func TestReferenceAreas(t *testing.T) {
 	}
 }
 
+// A small peak on a tail, skimmed, against its true area. The tail hangs below the straight tangent, so what is skimmed is a little
+// too small, by what the large one is too large.
+func TestASkimmedReferencePeak(t *testing.T) {
+	tr, want := readReference(t, "c06_rider_10to1_gap30")
+	got := find(t, tr, Settings{SkimPercent: 20}).Peaks
+	if len(got) != 2 || got[1].StartKind != Skim || got[1].EndKind != Skim || got[0].EndMin < got[1].EndMin {
+		t.Fatalf("%+v", got)
+	}
+	large, small := want.Peaks[0], want.Peaks[1]
+	if off := got[1].AreaS/small.AreaS - 1; off > 0 || off < -0.1 {
+		t.Errorf("the small peak is off by %.1f %%", 100*off)
+	}
+	if off := got[0].AreaS/large.AreaS - 1; off < 0 || off > 0.01 {
+		t.Errorf("the large peak is off by %.2f %%", 100*off)
+	}
+	if whole := find(t, tr, Settings{SkimPercent: 5}).Peaks; whole[1].StartKind != Drop {
+		t.Errorf("a tenth of the height is more than 5 %%: %+v", whole[1])
+	}
+}
+
 func TestMeasuresOfPeaksWithoutNoise(t *testing.T) {
 	for _, name := range []string{"c01_clean5", "c04_tailing_clean", "c18_jitter"} {
 		tr, want := readReference(t, name)

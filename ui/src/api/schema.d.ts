@@ -680,6 +680,8 @@ export interface components {
         };
         Settings: {
             least_area: number;
+            skim_percent?: number;
+            skim_valley_percent?: number;
             threshold: number;
             time_rules?: components["schemas"]["TimeRule"][];
             width_min: number;

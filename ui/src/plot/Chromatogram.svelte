@@ -91,14 +91,26 @@
     p.baseline_start + ((p.baseline_end - p.baseline_start) * (min - p.start_min)) / (p.end_min - p.start_min || 1);
   const clampY = (y: number) => Math.max(f.y1 - 4000, Math.min(f.y0 + 400, y));
 
-  /** The area that is counted: trace above, baseline below. */
+  /** The area that is counted: trace above, baseline below. What stands on a tangent of its own is not its parent's. */
   function areaPath(p: Peak): string {
     if (!trace) return "";
+    const riders = peaks.filter(
+      (r) =>
+        r.number !== p.number &&
+        r.start_kind === "skim" &&
+        r.start_min >= p.start_min - 1e-9 &&
+        r.end_min <= p.end_min + 1e-9,
+    );
+    const level = (i: number) => {
+      const at = trace.min[i]!;
+      const r = riders.find((q) => at >= q.start_min && at <= q.end_min);
+      return r ? base(r, at) : trace.value[i]!;
+    };
     const from = Math.max(p.start_min, view.from - 0.05);
     const to = Math.min(p.end_min, view.to + 0.05);
     let d = `M${f.sx(from).toFixed(1)} ${clampY(f.sy(base(p, from))).toFixed(1)}`;
     for (let i = indexAt(from); i < trace.min.length && trace.min[i]! <= to; i++)
-      d += `L${f.sx(trace.min[i]!).toFixed(1)} ${clampY(f.sy(trace.value[i]!)).toFixed(1)}`;
+      d += `L${f.sx(trace.min[i]!).toFixed(1)} ${clampY(f.sy(level(i))).toFixed(1)}`;
     return `${d}L${f.sx(to).toFixed(1)} ${clampY(f.sy(base(p, to))).toFixed(1)}Z`;
   }
   function signalAt(min: number): number {
@@ -287,7 +299,7 @@
           stroke="var(--ink-2)"
           stroke-width=".9"
         />
-        {#if p.start_kind !== "base"}
+        {#if p.start_kind !== "base" && p.start_kind !== "skim"}
           <path
             d="M{f.sx(p.start_min)} {f.sy(p.baseline_start)}V{f.sy(signalAt(p.start_min))}"
             stroke="var(--ink-2)"

@@ -29,7 +29,13 @@
     area: decimalsFor(peaks.map((p) => p.area_s)),
     height: decimalsFor(peaks.map((p) => p.height)),
   });
-  const words: Record<string, string> = { base: "base", drop: "drop", limit: "end of run", by_hand: "by hand" };
+  const words: Record<string, string> = {
+    base: "base",
+    drop: "drop",
+    limit: "end of run",
+    by_hand: "by hand",
+    skim: "tangent",
+  };
   const swatch = (p: Shown) => (p.standard ? "moss" : p.name ? "ai" : "mist");
 </script>
 

@@ -327,6 +327,16 @@
         format={(v) => significant(v, 3)}
         change={(v) => tune({ least_area: Number(v.toPrecision(3)) })}
       />
+      <Ruler
+        label="Skim tails smaller than"
+        unit="%"
+        value={settings.skim_percent ?? 0}
+        saved={method.peaks.skim_percent ?? 0}
+        low={0}
+        high={50}
+        format={(v) => (v === 0 ? "off" : significant(v, 2))}
+        change={(v) => tune({ skim_percent: Number(v.toPrecision(2)) })}
+      />
       {#if trial.trouble}<p class="note att" role="alert">{trial.trouble}</p>{/if}
     </section>
     {#if previewing}
