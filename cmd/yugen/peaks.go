@@ -129,7 +129,7 @@ func writeJSON(w io.Writer, v any) error {
 
 func writePeaksCSV(out io.Writer, all []integrated) error {
 	w := csv.NewWriter(out)
-	rows := [][]string{{"file", "trace", "number", "start_min", "apex_min", "end_min", "area_s", "area_percent", "height", "width_half_min", "tailing", "asymmetry", "plates", "resolution", "signal_to_noise", "start_kind", "end_kind", "flags"}}
+	rows := [][]string{{"file", "trace", "number", "start_min", "apex_min", "end_min", "area_s", "area_standard_uncertainty_s", "area_percent", "height", "width_half_min", "tailing", "asymmetry", "plates", "resolution", "signal_to_noise", "start_kind", "end_kind", "flags"}}
 	number := func(v float64) string { return strconv.FormatFloat(v, 'g', -1, 64) }
 	optional := func(v *float64) string {
 		if v == nil {
@@ -146,7 +146,7 @@ func writePeaksCSV(out io.Writer, all []integrated) error {
 				}
 				flags += string(f)
 			}
-			rows = append(rows, []string{t.File, t.Trace, strconv.Itoa(p.Number), number(p.StartMin), number(p.ApexMin), number(p.EndMin), number(p.AreaS), number(p.AreaPercent), number(p.Height),
+			rows = append(rows, []string{t.File, t.Trace, strconv.Itoa(p.Number), number(p.StartMin), number(p.ApexMin), number(p.EndMin), number(p.AreaS), number(p.AreaSE), number(p.AreaPercent), number(p.Height),
 				optional(p.WidthHalfMin), optional(p.Tailing), optional(p.Asymmetry), optional(p.Plates), optional(p.Resolution), optional(p.SignalToNoise), string(p.StartKind), string(p.EndKind), flags})
 		}
 	}

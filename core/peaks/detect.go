@@ -15,6 +15,7 @@ type view struct {
 	clean     []float64 // the same without spikes
 	most      float64   // the greatest raw value
 	noise     float64   // of single samples
+	memory    float64   // how many times more than white noise the noise of a window is
 	width     float64   // expected width at half height, in samples
 	threshold float64
 	scales    []scale
@@ -59,21 +60,21 @@ func newView(tr signal.Trace, widthMin, threshold float64) *view {
 	if reach := min(2, int(v.width/8)); reach > 0 {
 		v.clean = signal.WithoutSpikes(v.raw, reach)
 	}
-	v.scales = scalesFor(v.clean, v.width, v.noise)
+	v.scales, v.memory = scalesFor(v.clean, v.width, v.noise)
 	v.smooth = signal.Fit(v.clean, max(1, int(math.Round(v.width/4))))
 	return v
 }
 
-// scalesFor is the curvature filter at a few widths around the expected one.
-func scalesFor(y []float64, width, noise float64) []scale {
+// scalesFor is the curvature filter at a few widths around the expected one, and how many times more than white noise the noise of
+// a fine one is.
+func scalesFor(y []float64, width, noise float64) (scales []scale, memory float64) {
 	// At a fraction of the width peaks hardly bend, so that what exceeds white noise there is noise of longer memory. Noise with a
 	// 1/f spectrum grows from there with the root of the window; what exceeds that is peaks.
 	fine := newScale(y, max(1, int(math.Round(0.15*width))))
-	memory := 1.0
+	memory = 1
 	if noise > 0 {
 		memory = max(1, min(8, signal.QuietLevel(fine.response, 12*fine.half)/(noise*signal.CurvatureGain(fine.half))))
 	}
-	var scales []scale
 	for _, f := range []float64{0.4, 0.8, 1.6, 3.2} {
 		half := max(2, int(math.Round(f*width)))
 		n := len(scales)
@@ -86,7 +87,7 @@ func scalesFor(y []float64, width, noise float64) []scale {
 		sc.noise = max(white, min(most, signal.QuietLevel(sc.response, 12*half)))
 		scales = append(scales, sc)
 	}
-	return scales
+	return scales, memory
 }
 
 func newScale(y []float64, half int) scale {

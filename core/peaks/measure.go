@@ -34,6 +34,7 @@ func (v *view) one(c candidate) Peak {
 	p := Peak{
 		StartMin: start / 60, ApexMin: apex / 60, EndMin: end / 60,
 		AreaS:     area(v.tr, base, start, end),
+		AreaSE:    v.areaSE(c),
 		Height:    v.apexLevel(c) - base.at(apex),
 		StartKind: c.startKind, EndKind: c.endKind,
 		BaselineStart: c.baseStart, BaselineEnd: c.baseEnd,
@@ -66,6 +67,18 @@ func (v *view) one(c candidate) Peak {
 		p.Asymmetry = &a
 	}
 	return p
+}
+
+// areaSE is the standard uncertainty of an area from noise. Of n samples at distance Δ with noise σ the sum has σ² Δ² n; each end of
+// the baseline is a mean of m samples and enters the area with half the length L = nΔ, so both together have L² σ²/(2m), by the
+// law of propagation of uncertainty (JCGM 100:2008, 5.1.2). A side that is no end of the baseline, at a drop or a tangent, takes the
+// same share, since the baseline there is known no better. Noise with memory counts as that much more noise. What noise does to the
+// place of a boundary is not in it.
+func (v *view) areaSE(c candidate) float64 {
+	n := c.end - c.start
+	ends := 2*max(1, math.Round(v.width/2)) + 1
+	sigma := v.noise * v.memory
+	return sigma * v.tr.StepS * math.Sqrt(n+n*n/(2*ends))
 }
 
 // apexLevel is the signal at the apex: the top of the parabola through the samples there, or, at a shoulder, the signal.

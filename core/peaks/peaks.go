@@ -74,11 +74,13 @@ const (
 // Peak is one integrated peak. Times are in minutes, areas in signal · s; a measure that cannot be had is nil. Area and height
 // of a negative peak are negative.
 type Peak struct {
-	Number        int      `json:"number"`
-	StartMin      float64  `json:"start_min"`
-	ApexMin       float64  `json:"apex_min"`
-	EndMin        float64  `json:"end_min"`
-	AreaS         float64  `json:"area_s"`
+	Number   int     `json:"number"`
+	StartMin float64 `json:"start_min"`
+	ApexMin  float64 `json:"apex_min"`
+	EndMin   float64 `json:"end_min"`
+	AreaS    float64 `json:"area_s"`
+	// AreaSE is the standard uncertainty of the area from noise, in the signal and in the two ends on which the baseline stands.
+	AreaSE        float64  `json:"area_standard_uncertainty_s"`
 	AreaPercent   float64  `json:"area_percent"`
 	Height        float64  `json:"height"`
 	WidthHalfMin  *float64 `json:"width_half_min"`

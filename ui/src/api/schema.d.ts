@@ -572,6 +572,7 @@ export interface components {
             apex_min: number;
             area_percent: number;
             area_s: number;
+            area_standard_uncertainty_s: number;
             asymmetry: number | null;
             baseline_end: number;
             baseline_start: number;

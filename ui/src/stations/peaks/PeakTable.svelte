@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { decimalsFor, fixed, missing } from "../../look/number";
+  import { decimalsFor, fixed, missing, significant } from "../../look/number";
   import Mark from "../../parts/Mark.svelte";
   import type { Shown } from "../../plot/Chromatogram.svelte";
   import type { Method } from "../../api/client";
@@ -70,7 +70,9 @@
             </button>
           </td>
           <td>{fixed(p.apex_min, 3)}</td>
-          <td>{fixed(p.area_s, decimals.area)}</td>
+          <td title="± {significant(p.area_standard_uncertainty_s, 2)} {unit}·s, standard uncertainty from noise"
+            >{fixed(p.area_s, decimals.area)}</td
+          >
           <td>{fixed(p.area_percent, 2)}</td>
           <td>{fixed(p.height, decimals.height)}</td>
           <td class:mut={p.width_half_min === null}>{fixed(p.width_half_min, 3)}</td>

@@ -389,7 +389,10 @@
     ]}
   >
     {#if chosenPeak}
-      {chosenPeak.name || "unnamed"}: area {significant(chosenPeak.area_s, 4)}
+      {chosenPeak.name || "unnamed"}: area {significant(chosenPeak.area_s, 4)} ± {significant(
+        chosenPeak.area_standard_uncertainty_s,
+        2,
+      )}
       {unit}·s over {fixed(chosenPeak.start_min, 3)} – {fixed(chosenPeak.end_min, 3)} min
     {:else if pointer !== null && trace.data}
       {fixed(pointer, 3)} min
