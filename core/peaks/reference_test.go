@@ -39,7 +39,7 @@ type truth struct {
 	Ignored [][2]float64 `json:"ignore_windows_min"`
 }
 
-func readReference(t *testing.T, name string) (signal.Trace, truth) {
+func readReference(t testing.TB, name string) (signal.Trace, truth) {
 	t.Helper()
 	open := func(file string) *gzip.Reader {
 		f, err := os.Open(filepath.Join("testdata", file))
@@ -250,6 +250,15 @@ func TestMeasuresOfPeaksWithoutNoise(t *testing.T) {
 					t.Errorf("%s %s: %s is %.5g, true %.5g", name, p.Name, what, pair[0], pair[1])
 				}
 			}
+		}
+	}
+}
+
+func BenchmarkFind300Peaks(b *testing.B) {
+	tr, _ := readReference(b, "c10_300peaks_r1")
+	for b.Loop() {
+		if r, err := Find(tr, Settings{}, nil); err != nil || len(r.Peaks) < 200 {
+			b.Fatalf("%d peaks, %v", len(r.Peaks), err)
 		}
 	}
 }

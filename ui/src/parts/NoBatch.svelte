@@ -3,6 +3,7 @@
   import { answer, api } from "../api/client";
   import { ask, queries } from "../state/desk.svelte";
   import { place } from "../state/place.svelte";
+  import Logo from "./Logo.svelte";
 
   let { problem }: { problem: string } = $props();
   const studies = createQuery(() => ask.studies());
@@ -24,20 +25,7 @@
 
 <main>
   <h1>
-    <svg width="45" height="30" viewBox="0 0 30 20" aria-hidden="true">
-      <path
-        d="M0 17C5 17 6 8.6 9.6 8.6S14 15 18 15.4C21 15.6 22 12 24 12S27.4 17 30 17Z"
-        fill="var(--mist-2)"
-        opacity=".75"
-      />
-      <path
-        d="M1 17.4C6.2 17.4 8.6 16.6 11 9.6C12.4 5.4 13 2.6 14.6 2.6S17 6 18.4 10.4C20 15.4 22.6 17.4 29 17.4"
-        fill="none"
-        stroke="var(--ink)"
-        stroke-width="1.5"
-        stroke-linecap="round"
-      />
-    </svg>
+    <Logo width={45} />
     Yugen
   </h1>
   {#if problem}<p class="att" role="alert">{problem}</p>{/if}

@@ -4,6 +4,7 @@
   import { light } from "../state/light.svelte";
   import { place, stations } from "../state/place.svelte";
   import { finder } from "./finder.svelte";
+  import Logo from "./Logo.svelte";
 
   let {
     batch,
@@ -30,6 +31,26 @@
   let asking = $state(false);
 </script>
 
+{#snippet step(word: string, what: string | undefined, act: () => void, path: string)}
+  <button
+    title={what ? `${word} ${what}` : `Nothing to ${word.toLowerCase()}`}
+    aria-label={word}
+    disabled={!what}
+    onclick={act}
+  >
+    <svg
+      width="15"
+      height="13"
+      viewBox="0 0 15 13"
+      fill="none"
+      stroke="currentColor"
+      stroke-width="1.3"
+      stroke-linecap="round"
+      stroke-linejoin="round"><path d={path} /></svg
+    >
+  </button>
+{/snippet}
+
 <header>
   <a
     class="wm"
@@ -37,20 +58,7 @@
     onclick={(e) => (e.preventDefault(), place.go({ batch: "", station: "batch", query: { i: "", c: "" } }))}
     aria-label="Yugen, all studies"
   >
-    <svg width="30" height="20" viewBox="0 0 30 20" aria-hidden="true">
-      <path
-        d="M0 17C5 17 6 8.6 9.6 8.6S14 15 18 15.4C21 15.6 22 12 24 12S27.4 17 30 17Z"
-        fill="var(--mist-2)"
-        opacity=".75"
-      />
-      <path
-        d="M1 17.4C6.2 17.4 8.6 16.6 11 9.6C12.4 5.4 13 2.6 14.6 2.6S17 6 18.4 10.4C20 15.4 22.6 17.4 29 17.4"
-        fill="none"
-        stroke="var(--ink)"
-        stroke-width="1.5"
-        stroke-linecap="round"
-      />
-    </svg>Yugen
+    <Logo />Yugen
   </a>
   {#if batch}
     <span class="bn"><b>{batch.name}</b><span class="about">{batch.injections.length} injections</span></span>
@@ -72,40 +80,13 @@
     {/each}
   </nav>
   <span class="steps">
-    <button
-      title={history?.undo ? `Undo ${history.undo}` : "Nothing to undo"}
-      aria-label="Undo"
-      disabled={!history?.undo}
-      onclick={() => desk.undo()}
-    >
-      <svg
-        width="15"
-        height="13"
-        viewBox="0 0 15 13"
-        fill="none"
-        stroke="currentColor"
-        stroke-width="1.3"
-        stroke-linecap="round"
-        stroke-linejoin="round"><path d="M5 1L1.5 4.5L5 8M1.5 4.5H9.5A3.6 3.6 0 0 1 9.5 11.7H6" /></svg
-      >
-    </button>
-    <button
-      title={history?.redo ? `Redo ${history.redo}` : "Nothing to redo"}
-      aria-label="Redo"
-      disabled={!history?.redo}
-      onclick={() => desk.redo()}
-    >
-      <svg
-        width="15"
-        height="13"
-        viewBox="0 0 15 13"
-        fill="none"
-        stroke="currentColor"
-        stroke-width="1.3"
-        stroke-linecap="round"
-        stroke-linejoin="round"><path d="M10 1L13.5 4.5L10 8M13.5 4.5H5.5A3.6 3.6 0 0 0 5.5 11.7H9" /></svg
-      >
-    </button>
+    {@render step("Undo", history?.undo, () => desk.undo(), "M5 1L1.5 4.5L5 8M1.5 4.5H9.5A3.6 3.6 0 0 1 9.5 11.7H6")}
+    {@render step(
+      "Redo",
+      history?.redo,
+      () => desk.redo(),
+      "M10 1L13.5 4.5L10 8M13.5 4.5H5.5A3.6 3.6 0 0 0 5.5 11.7H9",
+    )}
     <button
       title={light.night ? "Paper" : "Night"}
       aria-label={light.night ? "Change to Paper" : "Change to Night"}

@@ -1,4 +1,6 @@
 // The stretch of the run that is shown, with the way back and forward through zooms.
+import type { Peak, Trace } from "../api/client";
+
 export class Window {
   from = $state(0);
   to = $state(1);
@@ -62,5 +64,35 @@ export class Window {
     if (!next) return;
     this.past.push([this.from, this.to]);
     [this.from, this.to] = next;
+  }
+
+  private opened = false;
+
+  /**
+   * Takes the run from a trace and, the first time there are peaks, shows the stretch that holds them. True when it did, so that a
+   * caller can show another stretch instead.
+   */
+  open(trace: Trace | undefined, peaks: Peak[] | undefined): boolean {
+    if (!trace || trace.min.length === 0) return false;
+    this.run(trace.min[0]!, trace.min.at(-1)!);
+    if (this.opened || !peaks) return false;
+    this.opened = true;
+    if (peaks.length > 0) this.show(peaks[0]!.start_min - 0.4, peaks.at(-1)!.end_min + 0.4, false);
+    return true;
+  }
+
+  /** The keys that zoom and pan. */
+  keys(): Record<string, () => void> {
+    const middle = () => (this.from + this.to) / 2;
+    const step = () => (this.to - this.from) / 8;
+    return {
+      "0": () => this.all(),
+      "+": () => this.zoom(middle(), 0.7),
+      "-": () => this.zoom(middle(), 1 / 0.7),
+      "shift+ArrowLeft": () => this.pan(-step()),
+      "shift+ArrowRight": () => this.pan(step()),
+      "<": () => this.back(),
+      ">": () => this.forward(),
+    };
   }
 }

@@ -2,8 +2,7 @@
   // Naming: click a peak, type a name. Windows and their rules stand on the chromatogram; the table says which peak wins.
   import { createQuery } from "@tanstack/svelte-query";
   import type { Compound, Method } from "../../api/client";
-  import { fixed, missing, significant } from "../../look/number";
-  import Choice from "../../parts/Choice.svelte";
+  import { fixed, significant } from "../../look/number";
   import Foot from "../../parts/Foot.svelte";
   import Notices from "../../parts/Notices.svelte";
   import Chromatogram, { type Shown } from "../../plot/Chromatogram.svelte";
@@ -14,7 +13,10 @@
   import { place } from "../../state/place.svelte";
   import { reason } from "../../state/reason.svelte";
   import type { StationProps } from "../props";
+  import CompoundSettings from "./CompoundSettings.svelte";
+  import CompoundTable from "./CompoundTable.svelte";
   import Drift from "./Drift.svelte";
+  import Windows from "./Windows.svelte";
 
   let { batch, result, index }: StationProps = $props();
   const injection = $derived(batch.injections[index]);
@@ -22,15 +24,7 @@
   const trace = createQuery(() => ask.trace(batch.id, injection?.id ?? ""));
   const view = new Window();
   $effect(() => {
-    const t = trace.data;
-    if (t && t.min.length) view.run(t.min[0]!, t.min.at(-1)!);
-  });
-  let first = true;
-  $effect(() => {
-    const found = result?.injections[index]?.peaks;
-    if (!first || !trace.data || !found?.length) return;
-    first = false;
-    view.show(found[0]!.start_min - 0.4, found.at(-1)!.end_min + 0.4, false);
+    view.open(trace.data, result?.injections[index]?.peaks);
   });
 
   const byId = $derived(new Map(method.compounds.map((c) => [c.id, c])));
@@ -66,7 +60,6 @@
   const half = (c: Compound) =>
     c.window.kind === "percent" ? (c.expected_min * c.window.value) / 100 : c.window.value;
   const inWindow = (c: Compound) => peaks.filter((p) => Math.abs(p.apex_min - c.expected_min) <= half(c));
-  const winner = (c: Compound) => peaks.find((p) => p.compound_id === c.id);
 
   const save = (compounds: Compound[], why: string, rest: Partial<Method> = {}) =>
     desk.saveMethod({ ...method, ...rest, compounds }, why);
@@ -147,9 +140,11 @@
       { curves: { ...method.curves, own } },
     );
   }
-  const number = (text: string) => Number(text.replace(",", "."));
   $effect(() =>
-    keys({ "0": () => view.all(), "<": () => view.back(), ">": () => view.forward(), Escape: () => select(null) }),
+    keys({
+      ...view.keys(),
+      Escape: () => select(null),
+    }),
   );
 </script>
 
@@ -178,82 +173,21 @@
         hover={(n) => (hovered = n)}
       >
         {#snippet over(f)}
-          {#each list as c (c.id)}
-            {@const x0 = f.sx(c.expected_min - half(c))}
-            {@const x1 = f.sx(c.expected_min + half(c))}
-            {#if x1 > f.x0 && x0 < f.x1}
-              <g
-                style="color: var({c.id === chosen?.id ? '--kaki' : c.role === 'target' ? '--ai' : '--moss'})"
-                pointer-events="none"
-              >
-                {#if c.id === chosen?.id}<rect
-                    x={Math.max(f.x0, x0)}
-                    y={f.y1 - 30}
-                    width={Math.min(f.x1, x1) - Math.max(f.x0, x0)}
-                    height={f.y0 - f.y1 + 30}
-                    fill="currentColor"
-                    opacity=".06"
-                  />{/if}
-                <path
-                  d="M{Math.max(f.x0, x0)} {f.y0 - 3.5}v-5M{Math.min(f.x1, x1)} {f.y0 - 3.5}v-5M{Math.max(
-                    f.x0,
-                    x0,
-                  )} {f.y0 - 6}H{Math.min(f.x1, x1)}"
-                  stroke="currentColor"
-                  stroke-width="1.2"
-                  fill="none"
-                />
-                <path d="M{f.sx(c.expected_min)} {f.y0 - 9}v6" stroke="currentColor" stroke-width="1.2" />
-              </g>
-            {/if}
-          {/each}
+          <Windows {f} {list} {half} chosen={chosen?.id} />
         {/snippet}
       </Chromatogram>
       <Minimap trace={trace.data} {view} />
-      <div class="grid-wrap" role="region" aria-label="Compounds">
-        <table>
-          <thead
-            ><tr
-              ><th class="l">Compound</th><th class="l">Role</th><th>Expected, min</th><th class="l">Window</th><th
-                class="l">Wins</th
-              ><th>Found, min</th><th>Off by, min</th><th>In window</th><th></th></tr
-            ></thead
-          >
-          <tbody>
-            {#each list as c (c.id)}
-              {@const won = winner(c)}
-              {@const there = inWindow(c)}
-              <tr
-                class:sel={c.id === chosen?.id}
-                class:hov={won && won.number === hovered}
-                onclick={() => place.go({ query: { c: c.id } }, false)}
-                onpointerenter={() => (hovered = won?.number ?? null)}
-                onpointerleave={() => (hovered = null)}
-              >
-                <td class="l"
-                  ><button class="nm" onclick={() => place.go({ query: { c: c.id } }, false)}>{c.name}</button></td
-                >
-                <td class="l sec">{c.role === "target" ? "target" : `int. std, ${c.amount} ${method.curves.unit}`}</td>
-                <td>{fixed(c.expected_min, 3)}</td>
-                <td class="l">± {c.window.value} {c.window.kind === "percent" ? "%" : "min"}</td>
-                <td class="l sec">{c.rule}</td>
-                <td class:mut={!won}>{won ? fixed(won.apex_min, 3) : missing}</td>
-                <td class:mut={!won}>{won ? fixed(won.apex_min - c.expected_min, 3) : missing}</td>
-                <td class:cau={there.length > 1}>{there.length}</td>
-                <td
-                  ><button
-                    class="mut"
-                    aria-label="Take {c.name} off the list"
-                    onclick={(e) => (e.stopPropagation(), forget(c))}>×</button
-                  ></td
-                >
-              </tr>
-            {:else}
-              <tr><td class="l mut" colspan="9">No compounds yet. Click a peak and type its name.</td></tr>
-            {/each}
-          </tbody>
-        </table>
-      </div>
+      <CompoundTable
+        {list}
+        {method}
+        {peaks}
+        {inWindow}
+        chosen={chosen?.id}
+        {hovered}
+        choose={(id) => place.go({ query: { c: id } }, false)}
+        hover={(n) => (hovered = n)}
+        {forget}
+      />
     {/if}
   </main>
   <aside class="side">
@@ -286,117 +220,14 @@
         </p>{/if}
     </section>
     {#if chosen}
-      {@const there = inWindow(chosen)}
-      <section aria-label="Window and rule">
-        <h2>{chosen.name}</h2>
-        <div class="set">
-          <label for="expected">Expected, min</label><input
-            id="expected"
-            class="field num"
-            value={chosen.expected_min}
-            onchange={(e) =>
-              number(e.currentTarget.value) > 0 &&
-              set(chosen, { expected_min: number(e.currentTarget.value) }, `expected at ${e.currentTarget.value} min`)}
-          />
-        </div>
-        <div class="set">
-          <label for="window">Window, ± {chosen.window.kind === "percent" ? "%" : "min"}</label><input
-            id="window"
-            class="field num"
-            value={chosen.window.value}
-            onchange={(e) =>
-              number(e.currentTarget.value) > 0 &&
-              set(
-                chosen,
-                { window: { ...chosen.window, value: number(e.currentTarget.value) } },
-                `window ± ${e.currentTarget.value}`,
-              )}
-          />
-        </div>
-        <div class="set">
-          <span>Window in</span><Choice
-            label="Window in"
-            options={[
-              ["absolute", "min"],
-              ["percent", "%"],
-            ]}
-            value={chosen.window.kind}
-            choose={(kind) =>
-              set(
-                chosen,
-                {
-                  window: {
-                    kind,
-                    value: Number(
-                      (kind === "percent" ? (100 * half(chosen)) / chosen.expected_min : half(chosen)).toFixed(3),
-                    ),
-                  },
-                },
-                `window in ${kind === "percent" ? "percent" : "minutes"}`,
-              )}
-          />
-        </div>
-        <div class="set wins">
-          <span>Wins</span><Choice
-            label="Which peak wins"
-            options={[
-              ["nearest", "nearest"],
-              ["largest", "largest"],
-              ["first", "first"],
-              ["last", "last"],
-            ]}
-            value={chosen.rule}
-            choose={(rule) => set(chosen, { rule }, `the ${rule} peak wins`)}
-          />
-        </div>
-        <div class="set">
-          <span>Role</span><Choice
-            label="Role"
-            options={[
-              ["target", "target"],
-              ["internal_standard", "int. std"],
-            ]}
-            value={chosen.role}
-            choose={(to) => role(chosen, to)}
-          />
-        </div>
-        {#if chosen.role === "internal_standard"}
-          <div class="set">
-            <label for="amount">In each injection, {method.curves.unit}</label><input
-              id="amount"
-              class="field num"
-              value={chosen.amount ?? ""}
-              onchange={(e) =>
-                number(e.currentTarget.value) > 0 &&
-                set(
-                  chosen,
-                  { amount: number(e.currentTarget.value) },
-                  `${e.currentTarget.value} ${method.curves.unit} in each injection`,
-                )}
-            />
-          </div>
-        {:else}
-          <div class="set">
-            <label for="parted">Resolution at least</label><input
-              id="parted"
-              class="field num"
-              value={chosen.min_resolution ?? ""}
-              placeholder="not asked"
-              onchange={(e) =>
-                set(
-                  chosen,
-                  { min_resolution: number(e.currentTarget.value) || undefined },
-                  `resolution at least ${e.currentTarget.value || "not asked"}`,
-                )}
-            />
-          </div>
-        {/if}
-        <p class="note">
-          {#if there.length === 0}No peak of this injection is in the window.
-          {:else if there.length === 1}One peak is in the window.
-          {:else}{there.length} peaks are in the window; {there.map((p) => p.apex_min.toFixed(2)).join(", ")} min.{/if}
-        </p>
-      </section>
+      <CompoundSettings
+        compound={chosen}
+        {method}
+        there={inWindow(chosen)}
+        {half}
+        set={(change, what) => set(chosen, change, what)}
+        setRole={(to) => role(chosen, to)}
+      />
       <Drift {batch} {result} compound={chosen} half={half(chosen)} {index} />
     {/if}
     <Notices {batch} {result} station="compounds" />
@@ -417,10 +248,6 @@
   .rows {
     grid-template-rows: minmax(0, 1fr) 24px;
   }
-  .grid-wrap {
-    flex: 0 1 auto;
-    max-height: 42%;
-  }
   form {
     display: flex;
     gap: 10px;
@@ -430,23 +257,5 @@
     flex: 1;
     font-size: 14px;
     height: 28px;
-  }
-  .set {
-    display: flex;
-    justify-content: space-between;
-    align-items: baseline;
-    min-height: 27px;
-    font-size: 12.5px;
-  }
-  .set .field {
-    width: 84px;
-    text-align: right;
-  }
-  .wins {
-    flex-wrap: wrap;
-    justify-content: space-between;
-  }
-  tbody tr {
-    cursor: pointer;
   }
 </style>

@@ -38,23 +38,18 @@
   const far = createQuery(() => ({ ...ask.trace(batch.id, twin?.id ?? ""), enabled: behind && !!twin }));
 
   const view = new Window();
+  let placed = false;
   $effect(() => {
-    const t = trace.data;
-    if (t && t.min.length > 0) view.run(t.min[0]!, t.min.at(-1)!);
-  });
-  let first = true;
-  $effect(() => {
-    // Once, the stretch that holds the peaks is shown, unless the address names another.
-    const found = result?.injections[index]?.peaks;
-    if (!first || !trace.data || !found) return;
-    first = false;
-    if (place.query.from && place.query.to) view.show(Number(place.query.from), Number(place.query.to), false);
-    else if (found.length > 0) view.show(found[0]!.start_min - 0.4, found.at(-1)!.end_min + 0.4, false);
+    const { from, to } = place.query;
+    if (view.open(trace.data, result?.injections[index]?.peaks)) {
+      placed = true;
+      if (from && to) view.show(Number(from), Number(to), false); // the address names another stretch
+    }
   });
   let placing: ReturnType<typeof setTimeout>;
   $effect(() => {
     const query = { from: view.from.toFixed(3), to: view.to.toFixed(3) };
-    if (first) return;
+    if (!placed) return;
     clearTimeout(placing);
     placing = setTimeout(() => place.station === "peaks" && place.go({ query }, false), 300);
   });
@@ -213,16 +208,9 @@
   }
   $effect(() =>
     keys({
+      ...view.keys(),
       "[": () => walkPeaks(-1),
       "]": () => walkPeaks(1),
-      "0": () => view.all(),
-      "+": () => view.zoom((view.from + view.to) / 2, 0.7),
-      "-": () => view.zoom((view.from + view.to) / 2, 1 / 0.7),
-      "shift+ArrowLeft": () => view.pan(-(view.to - view.from) / 8),
-      "shift+ArrowRight": () => view.pan((view.to - view.from) / 8),
-      "<": () => view.back(),
-      ">": () => view.forward(),
-      Backspace: () => view.back(),
       Enter: () => previewing && keep(),
       Escape: () => (previewing ? discard() : select(null)),
       Delete: removePeak,

@@ -5,7 +5,6 @@
   import { fixed } from "../../look/number";
   import Choice from "../../parts/Choice.svelte";
   import Foot from "../../parts/Foot.svelte";
-  import Glyph, { stairSteps } from "../../parts/Glyph.svelte";
   import Axes from "../../plot/Axes.svelte";
   import { frame } from "../../plot/frame";
   import Lines, { type Line } from "../../plot/Lines.svelte";
@@ -15,6 +14,7 @@
   import { keys } from "../../state/keys.svelte";
   import { place } from "../../state/place.svelte";
   import type { StationProps } from "../props";
+  import ShownList from "./ShownList.svelte";
 
   let { batch, index }: StationProps = $props();
   const most = 20;
@@ -148,6 +148,8 @@
       return { y: plain[k]!, lift, zero: base, colour, width: own ? 1.7 : 1.1, fill: "--paper-ridge" };
     }),
   );
+  /** How a trace is told apart in the overlay. */
+  const lineOf = (k: number) => ({ colour: overlayColours[k % 5]!, dash: dashes[k % 5]?.join(" ") });
   const compounds = $derived(
     batch.version.method.compounds
       .filter((c) => c.expected_min > view.from && c.expected_min < view.to)
@@ -192,16 +194,10 @@
   const title = (i: Injection) => `${i.name} ${replicate(batch, batch.injections.indexOf(i))}`.trim();
   $effect(() =>
     keys({
+      ...view.keys(),
       o: () => place.go({ query: { mode: mode === "offset" ? "overlay" : "offset" } }, false),
       h: () => current && remove(current),
       a: () => current && add(current),
-      "0": () => view.all(),
-      "+": () => view.zoom((view.from + view.to) / 2, 0.7),
-      "-": () => view.zoom((view.from + view.to) / 2, 1 / 0.7),
-      "shift+ArrowLeft": () => view.pan(-(view.to - view.from) / 8),
-      "shift+ArrowRight": () => view.pan((view.to - view.from) / 8),
-      "<": () => view.back(),
-      ">": () => view.forward(),
     }),
   );
 </script>
@@ -319,75 +315,26 @@
     {/if}
   </main>
   <aside class="side">
-    <section aria-label="Shown">
-      <h2>Shown <span class="r">{mode === "offset" ? "back to front" : "at the pointer"}</span></h2>
-      <div class="row th">
-        <span></span><span>Injection</span><span>{pointer === null ? "" : `at ${fixed(pointer, 2)}`}</span><span></span>
-      </div>
-      {#each shown as inj, k (inj.id)}
-        {@const t = queries[k]?.data as Trace | undefined}
-        <div class="row" class:own={inj.id === current}>
-          <Glyph role={inj.role} steps={stairSteps(inj.level, levels)} />
-          <button class="nm" onclick={() => place.go({ query: { i: inj.id } }, false)}>
-            {#if mode === "overlay"}<svg width="22" height="6" aria-hidden="true"
-                ><path
-                  d="M0 3H22"
-                  stroke="var({inj.id === current ? '--kaki' : overlayColours[k % 5]})"
-                  stroke-width="1.6"
-                  stroke-dasharray={inj.id === current ? undefined : dashes[k % 5]?.join(" ")}
-                /></svg
-              >{/if}
-            {title(inj)}
-          </button>
-          <span class="num">{pointer !== null && t ? fixed(valueAt(t, pointer), 1) : ""}</span>
-          <button class="mut" aria-label="Hide {title(inj)}" onclick={() => remove(inj.id)}>×</button>
-        </div>
-      {/each}
-      <select
-        class="field addone"
-        aria-label="Add an injection"
-        value=""
-        disabled={ids.length >= most}
-        onchange={(e) => (add(e.currentTarget.value), (e.currentTarget.value = ""))}
-      >
-        <option value="">{ids.length >= most ? `At most ${most} at once` : "Add an injection"}</option>
-        {#each batch.injections.filter((i) => !ids.includes(i.id)) as i (i.id)}<option value={i.id}>{title(i)}</option
-          >{/each}
-      </select>
-      <p class="quick">
-        <button
-          class="lnk"
-          onclick={() =>
-            setShown(
-              batch.injections
-                .filter((i) => i.role === "standard")
-                .slice(0, most)
-                .map((i) => i.id),
-            )}>standards</button
-        >
-        <button
-          class="lnk"
-          onclick={() =>
-            setShown(
-              batch.injections
-                .filter((i) => i.role === "check")
-                .slice(0, most)
-                .map((i) => i.id),
-            )}>checks</button
-        >
-        <button
-          class="lnk"
-          onclick={() =>
-            setShown(
-              batch.injections
-                .filter((i) => i.role === "blank")
-                .slice(0, most)
-                .map((i) => i.id),
-            )}>blanks</button
-        >
-        <button class="lnk" onclick={() => setShown(proposed)}>samples</button>
-      </p>
-    </section>
+    <ShownList
+      {batch}
+      {shown}
+      {current}
+      {levels}
+      {title}
+      {most}
+      full={ids.length >= most}
+      at={pointer}
+      note={mode === "offset" ? "back to front" : "at the pointer"}
+      line={mode === "overlay" ? lineOf : undefined}
+      value={(k) => {
+        const t = queries[k]?.data as Trace | undefined;
+        return pointer !== null && t ? fixed(valueAt(t, pointer), 1) : "";
+      }}
+      {setShown}
+      {proposed}
+      {add}
+      {remove}
+    />
     {#if mode === "offset"}
       <section aria-label="Depth">
         <h2>Depth</h2>
@@ -438,45 +385,6 @@
   .lb.own {
     fill: var(--kaki-text);
     font-weight: 600;
-  }
-  .row {
-    display: grid;
-    grid-template-columns: 18px 1fr 52px 14px;
-    gap: 4px;
-    align-items: center;
-    border-bottom: 1px solid var(--mist-1);
-    min-height: 25px;
-    font-size: 12.5px;
-  }
-  .row.th {
-    color: var(--ink-3);
-    font-size: 12px;
-  }
-  .row.th span:nth-child(3) {
-    text-align: right;
-  }
-  .row.own {
-    background: var(--row-kaki);
-    box-shadow: inset 3px 0 0 var(--kaki);
-    font-weight: 600;
-  }
-  .nm {
-    text-align: left;
-    display: flex;
-    align-items: center;
-    gap: 6px;
-    overflow: hidden;
-    white-space: nowrap;
-  }
-  .addone {
-    width: 100%;
-    margin-top: 6px;
-  }
-  .quick {
-    display: flex;
-    gap: 12px;
-    margin-top: 8px;
-    font-size: 12px;
   }
   .depth {
     display: grid;

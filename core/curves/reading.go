@@ -1,0 +1,146 @@
+package curves
+
+import (
+	"errors"
+	"fmt"
+	"math"
+
+	"gonum.org/v1/gonum/stat/distuv"
+)
+
+// At is the response that the curve gives for x.
+func (f Fit) At(x float64) float64 {
+	if f.Model == LogLog {
+		return math.Pow(10, dot(f.basis.at(math.Log10(x)), f.scaled))
+	}
+	return dot(f.basis.at(x), f.scaled)
+}
+
+// Band is the half width of the 95 % confidence band of the curve at x, or nil without degrees of freedom.
+func (f Fit) Band(x float64) *float64 {
+	if f.scaledCov == nil || f.Model == LogLog {
+		return nil
+	}
+	h := f.student() * math.Sqrt(quadratic(f.basis.at(x), f.scaledCov))
+	return &h
+}
+
+func (f Fit) student() float64 {
+	return distuv.StudentsT{Mu: 0, Sigma: 1, Nu: float64(f.DegreesOfFreedom)}.Quantile(0.975)
+}
+
+// Reading is an unknown read from a curve.
+type Reading struct {
+	X             float64     `json:"x"`
+	StandardError *float64    `json:"standard_error"`
+	CI95          *[2]float64 `json:"ci95"`
+}
+
+// Errors of reading an unknown.
+var (
+	ErrFlat    = errors.New("the curve is flat: no amount can be read from it")
+	ErrNoRoot  = errors.New("the curve does not reach this response inside its range")
+	ErrTwoRoot = errors.New("the curve reaches this response twice inside its range")
+)
+
+// Read finds x for the mean of the given responses of one unknown. Its standard error is, for a line,
+// (s/|b1|) √(1/(m w0) + 1/Σw + (ȳ0 - ȳw)²/(b1² Σw(x - x̄w)²)), w0 the weight at the found x; for other models the same by
+// the delta method with the whole covariance. The interval is Student's t at n - p degrees of freedom.
+func (f Fit) Read(responses []float64) (Reading, error) {
+	if len(responses) == 0 {
+		return Reading{}, errors.New("curves: an unknown needs at least one response")
+	}
+	y := 0.0
+	for _, v := range responses {
+		if math.IsNaN(v) || math.IsInf(v, 0) {
+			return Reading{}, fmt.Errorf("curves: the response %g of an unknown is not a finite number", v)
+		}
+		y += v / float64(len(responses))
+	}
+	x, err := f.root(y)
+	if err != nil {
+		return Reading{}, fmt.Errorf("curves: response %g: %w", y, err)
+	}
+	reading := Reading{X: x}
+	if f.scaledCov == nil {
+		return reading, nil
+	}
+	at, w0 := x, f.Weight.at(x, y)/f.meanWeight
+	if f.Model == LogLog {
+		at = math.Log10(x)
+	}
+	s := *f.ResidualSD
+	variance := s*s/(float64(len(responses))*w0) + quadratic(f.basis.at(at), f.scaledCov)
+	se := math.Sqrt(variance) / math.Abs(dot(f.basis.slopeAt(at), f.scaled))
+	if math.IsNaN(se) || math.IsInf(se, 0) { // a weight of 1/x has no value at or below zero
+		return reading, nil
+	}
+	t := f.student()
+	ci := [2]float64{x - t*se, x + t*se}
+	if f.Model == LogLog {
+		ci = [2]float64{math.Pow(10, at-t*se), math.Pow(10, at+t*se)}
+		se *= x * math.Ln10
+	}
+	reading.StandardError, reading.CI95 = &se, &ci
+	return reading, nil
+}
+
+// root is the x at which the curve gives y.
+func (f Fit) root(y float64) (float64, error) {
+	switch f.Model {
+	case Quadratic, QuadraticOrigin:
+		return f.quadraticRoot(y)
+	case LogLog:
+		if y <= 0 {
+			return 0, ErrNoRoot
+		}
+		if f.scaled[1] == 0 {
+			return 0, ErrFlat
+		}
+		u := (math.Log10(y) - f.scaled[0]) / f.scaled[1]
+		return math.Pow(10, f.basis.centre+f.basis.scale*u), nil
+	}
+	intercept, slope := 0.0, f.scaled[len(f.scaled)-1]
+	if len(f.scaled) == 2 {
+		intercept = f.scaled[0]
+	}
+	if math.Abs(slope) < 1e-14*math.Abs(intercept) || slope == 0 {
+		return 0, ErrFlat
+	}
+	return f.basis.centre + f.basis.scale*(y-intercept)/slope, nil
+}
+
+func (f Fit) quadraticRoot(y float64) (float64, error) {
+	c, b, a := -y, f.scaled[len(f.scaled)-2], f.scaled[len(f.scaled)-1]
+	if len(f.scaled) == 3 {
+		c += f.scaled[0]
+	}
+	var us []float64
+	if math.Abs(a) < 1e-13*math.Abs(b) {
+		us = []float64{-c / b}
+	} else {
+		d := b*b - 4*a*c
+		if d < 0 {
+			return 0, ErrNoRoot
+		}
+		q := -(b + math.Copysign(math.Sqrt(d), b)) / 2
+		us = []float64{q / a}
+		if q != 0 {
+			us = append(us, c/q)
+		}
+	}
+	var roots []float64
+	margin := 1e-9 * (f.HighX - f.LowX)
+	for _, u := range us {
+		if x := f.basis.centre + f.basis.scale*u; x >= f.LowX-margin && x <= f.HighX+margin {
+			roots = append(roots, x)
+		}
+	}
+	switch {
+	case len(roots) == 0:
+		return 0, ErrNoRoot
+	case len(roots) == 2 && math.Abs(roots[0]-roots[1]) > margin:
+		return 0, ErrTwoRoot
+	}
+	return roots[0], nil
+}

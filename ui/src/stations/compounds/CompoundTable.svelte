@@ -1,0 +1,83 @@
+<script lang="ts">
+  // The compounds in order of retention, and which peak of the shown injection each of them is.
+  import type { Compound, Method } from "../../api/client";
+  import { fixed, missing } from "../../look/number";
+  import type { Shown } from "../../plot/Chromatogram.svelte";
+
+  let {
+    list,
+    method,
+    peaks,
+    inWindow,
+    chosen,
+    hovered,
+    choose,
+    hover,
+    forget,
+  }: {
+    list: Compound[];
+    method: Method;
+    peaks: Shown[];
+    inWindow: (c: Compound) => Shown[];
+    chosen: string | undefined;
+    hovered: number | null;
+    choose: (id: string) => void;
+    hover: (number: number | null) => void;
+    forget: (c: Compound) => void;
+  } = $props();
+
+  const winner = (c: Compound) => peaks.find((p) => p.compound_id === c.id);
+</script>
+
+<div class="grid-wrap" role="region" aria-label="Compounds">
+  <table>
+    <thead
+      ><tr
+        ><th class="l">Compound</th><th class="l">Role</th><th>Expected, min</th><th class="l">Window</th><th class="l"
+          >Wins</th
+        ><th>Found, min</th><th>Off by, min</th><th>In window</th><th></th></tr
+      ></thead
+    >
+    <tbody>
+      {#each list as c (c.id)}
+        {@const won = winner(c)}
+        {@const there = inWindow(c)}
+        <tr
+          class:sel={c.id === chosen}
+          class:hov={won && won.number === hovered}
+          onclick={() => choose(c.id)}
+          onpointerenter={() => hover(won?.number ?? null)}
+          onpointerleave={() => hover(null)}
+        >
+          <td class="l"><button class="nm" onclick={() => choose(c.id)}>{c.name}</button></td>
+          <td class="l sec">{c.role === "target" ? "target" : `int. std, ${c.amount} ${method.curves.unit}`}</td>
+          <td>{fixed(c.expected_min, 3)}</td>
+          <td class="l">± {c.window.value} {c.window.kind === "percent" ? "%" : "min"}</td>
+          <td class="l sec">{c.rule}</td>
+          <td class:mut={!won}>{won ? fixed(won.apex_min, 3) : missing}</td>
+          <td class:mut={!won}>{won ? fixed(won.apex_min - c.expected_min, 3) : missing}</td>
+          <td class:cau={there.length > 1}>{there.length}</td>
+          <td
+            ><button
+              class="mut"
+              aria-label="Take {c.name} off the list"
+              onclick={(e) => (e.stopPropagation(), forget(c))}>×</button
+            ></td
+          >
+        </tr>
+      {:else}
+        <tr><td class="l mut" colspan="9">No compounds yet. Click a peak and type its name.</td></tr>
+      {/each}
+    </tbody>
+  </table>
+</div>
+
+<style>
+  .grid-wrap {
+    flex: 0 1 auto;
+    max-height: 42%;
+  }
+  tbody tr {
+    cursor: pointer;
+  }
+</style>
