@@ -23,7 +23,8 @@ type curveInput struct {
 // curveOutput is the fit with the unknowns read from it.
 type curveOutput struct {
 	curves.Fit
-	Unknowns []unknown `json:"unknowns"`
+	Tests    curves.Diagnostics `json:"tests"`
+	Unknowns []unknown          `json:"unknowns"`
 }
 
 // unknown is a reading, or why there is none.
@@ -50,7 +51,7 @@ func curveCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			out := curveOutput{fit, []unknown{}}
+			out := curveOutput{fit, fit.Diagnose(), []unknown{}}
 			for _, u := range in.Unknowns {
 				r, err := fit.Read(u.Y)
 				if err != nil {

@@ -108,14 +108,15 @@ const (
 
 // Curve is the calibration of one compound.
 type Curve struct {
-	CompoundID string       `json:"compound_id"`
-	Points     []CurvePoint `json:"points"`
-	Fit        *curves.Fit  `json:"fit"`
-	Line       []LinePoint  `json:"line"` // the curve from zero to beyond its highest standard, for drawing
-	Problem    string       `json:"problem,omitempty"`
-	Verdict    Verdict      `json:"verdict"`
-	LOD        *float64     `json:"lod"` // 3.3 times the standard error of the intercept over the slope
-	LOQ        *float64     `json:"loq"` // the lowest level in use
+	CompoundID string             `json:"compound_id"`
+	Points     []CurvePoint       `json:"points"`
+	Fit        *curves.Fit        `json:"fit"`
+	Tests      curves.Diagnostics `json:"tests"`
+	Line       []LinePoint        `json:"line"` // the curve from zero to beyond its highest standard, for drawing
+	Problem    string             `json:"problem,omitempty"`
+	Verdict    Verdict            `json:"verdict"`
+	LOD        *float64           `json:"lod"` // 3.3 times the standard error of the intercept over the slope
+	LOQ        *float64           `json:"loq"` // the lowest level in use
 }
 
 // LinePoint is a place on a curve, with its 95 % confidence band inside the range.

@@ -35,7 +35,7 @@ func (p *process) curve(c compounds.Compound) Curve {
 		curve.Problem = err.Error()
 		return curve
 	}
-	curve.Fit = &fit
+	curve.Fit, curve.Tests = &fit, fit.Diagnose()
 	curve.Line = line(fit, curve.Points[len(curve.Points)-1].Level)
 	loq := fit.LowX
 	curve.LOQ = &loq

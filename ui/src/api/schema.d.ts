@@ -414,6 +414,7 @@ export interface components {
             loq: number | null;
             points: components["schemas"]["CurvePoint"][];
             problem?: string;
+            tests: components["schemas"]["Diagnostics"];
             verdict: components["schemas"]["Verdict"];
         };
         CurvePoint: {
@@ -423,6 +424,11 @@ export interface components {
             level: number;
             reason?: string;
             response: number;
+        };
+        Diagnostics: {
+            equal_variance: components["schemas"]["Test"] | null;
+            lack_of_fit: components["schemas"]["Test"] | null;
+            mandel: components["schemas"]["Test"] | null;
         };
         Edit: {
             apex_min: number;
@@ -715,6 +721,12 @@ export interface components {
         Term: {
             link?: components["schemas"]["Link"] | null;
             text: string;
+        };
+        Test: {
+            df1: number;
+            df2: number;
+            p: number;
+            statistic: number;
         };
         TimeRule: {
             from_min: number;

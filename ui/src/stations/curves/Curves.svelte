@@ -126,6 +126,15 @@
       })),
     };
   }
+  const tests = $derived(
+    (
+      [
+        ["Lack of fit", curve?.tests.lack_of_fit],
+        ["Quadratic term, Mandel", curve?.tests.mandel],
+        ["Equal variance, Levene", curve?.tests.equal_variance],
+      ] as const
+    ).flatMap(([name, t]) => (t ? [{ name, p: t.p }] : [])),
+  );
   const terms = $derived.by(() => {
     if (!fit) return [];
     const names = {
@@ -336,6 +345,8 @@
             <dd>{significant(fit.residual_sd, 3)}</dd>
             <dt>Degrees of freedom</dt>
             <dd>{fit.degrees_of_freedom}</dd>
+            {#each tests as t (t.name)}<dt>{t.name}</dt>
+              <dd class:cau={t.p < 0.05}>{t.p < 0.0001 ? "p < 0.0001" : `p = ${significant(t.p, 2)}`}</dd>{/each}
             {#if curve.lod !== null}<dt>LOD, 3.3 SE of the intercept</dt>
               <dd>{significant(curve.lod, 2)} {method.curves.unit}</dd>{/if}
             <dt>LOQ, lowest level in use</dt>
