@@ -1,0 +1,78 @@
+package e2e
+
+import (
+	"bytes"
+	"io"
+	"net/http"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+)
+
+const shownRows = `document.querySelectorAll("[aria-label=Shown] .row").length - 1`
+
+// Traces are chosen, overlaid, zoomed and walked; the address keeps which are shown and how.
+func TestTracesAreCompared(t *testing.T) {
+	d := open(t)
+	d.station("traces", "")
+	d.until("nine traces, offset", shownRows+` === 9 && document.querySelector("svg[aria-label='9 traces, offset']") && !document.querySelector(".busy")`)
+	d.press("o")
+	d.until("the overlay", `document.querySelector("svg[aria-label='9 traces, overlay']") && location.search.includes("mode=overlay")`)
+	d.press("h") // hides the chosen injection
+	d.until("one less", shownRows+" === 8")
+	d.press("a")
+	d.until("back again", shownRows+" === 9")
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[aria-label=Shown] .quick button")].find(b => b.innerText === "checks").click()`))
+	d.until("the checks", shownRows+` === 4 && document.querySelector("[aria-label=Shown]").innerText.includes("Check, second third")`)
+	d.do(chromedp.Reload())
+	d.until("the same after reload", shownRows+` === 4 && document.querySelector("svg[aria-label='4 traces, overlay']") && !document.querySelector(".busy")`)
+
+	// A zoom by drag, the way back, and the pointer's reading.
+	minimap := `document.querySelector("[aria-label^='The whole run']").getAttribute("aria-label")`
+	whole := read[string](d, minimap)
+	box := read[[]float64](d, `(() => { const r = document.querySelector("svg[aria-label$=overlay]").getBoundingClientRect(); return [r.x, r.y, r.width, r.height] })()`)
+	y := box[1] + box[3]/2
+	d.do(chromedp.DragAndDropXY(box[0]+box[2]*0.5, y, box[0]+box[2]*0.65, y))
+	d.until("the zoom", minimap+" !== "+quote(whole))
+	d.press("<")
+	d.until("the way back", minimap+" === "+quote(whole))
+	d.do(chromedp.MouseEvent("mouseMoved", box[0]+box[2]*0.6, y))
+	d.until("a reading for each trace", `[...document.querySelectorAll("[aria-label=Shown] .row .num")].every(e => /^−?\d/.test(e.innerText))`)
+	d.quiet()
+}
+
+// A kept report stays as it is when the method changes, and the raw file comes back as it was.
+func TestAReportIsKept(t *testing.T) {
+	d := open(t)
+	d.station("report", "?mode=injection")
+	d.until("the page", `document.querySelector(".sheet svg")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[aria-label='Kept reports'] button")].find(b => b.innerText === "Keep this one").click()`))
+	d.until("the kept report", `document.querySelector("[aria-label='Kept reports'] .kept a")`)
+	address := read[string](d, `document.querySelector("[aria-label='Kept reports'] .kept a").href`)
+	first := get(t, address)
+	if !bytes.HasPrefix(first, []byte("%PDF-")) {
+		t.Fatalf("%.20s", first)
+	}
+	d.station("curves", "?c=caf")
+	d.until("the curve", `document.querySelector("[aria-label=Statistics]")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".choice-item")].find(e => e.closest(".set")?.innerText.includes("Through zero") && e.innerText.trim() === "yes").click()`))
+	d.until("the new version", `document.querySelector("footer").innerText.includes("version 2")`)
+	if !bytes.Equal(get(t, address), first) {
+		t.Error("the kept report changed")
+	}
+	d.quiet()
+}
+
+func get(t *testing.T, address string) []byte {
+	t.Helper()
+	r, err := http.Get(address)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer r.Body.Close()
+	data, err := io.ReadAll(r.Body)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return data
+}
