@@ -2,6 +2,7 @@
 package curves
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -96,6 +97,9 @@ func New(points []Point, m Model, w Weight) (Fit, error) {
 	xs, ys, ws, err := inUse(points, m, w)
 	if err != nil {
 		return Fit{}, err
+	}
+	if len(xs) == 0 {
+		return Fit{}, errors.New("curves: no point is in use; take at least one back in")
 	}
 	f := Fit{Model: m, Weight: w, basis: newBasis(m, xs), LowX: slices.Min(xs), HighX: slices.Max(xs)}
 	if m == LogLog {

@@ -1,0 +1,118 @@
+package curves
+
+import (
+	"errors"
+	"math"
+	"testing"
+)
+
+// Every model reads back what it was made from, with every weight that its points allow.
+func TestEveryModelReadsBackWhatItWasMadeFrom(t *testing.T) {
+	shapes := map[Model]func(x float64) float64{
+		Linear:          func(x float64) float64 { return 4 + 2.5*x },
+		LinearOrigin:    func(x float64) float64 { return 2.5 * x },
+		Quadratic:       func(x float64) float64 { return 4 + 2.5*x - 0.004*x*x },
+		QuadraticOrigin: func(x float64) float64 { return 2.5*x - 0.004*x*x },
+		LogLog:          func(x float64) float64 { return 3 * math.Pow(x, 0.93) },
+		Average:         func(x float64) float64 { return 2.5 * x },
+	}
+	for _, m := range Models {
+		for _, w := range Weights {
+			var points []Point
+			for _, x := range []float64{1, 2, 5, 20, 60, 120} {
+				points = append(points, Point{X: x, Y: shapes[m](x)})
+			}
+			f, err := New(points, m, w)
+			if err != nil {
+				t.Fatalf("%s %s: %v", m, w, err)
+			}
+			for _, x := range []float64{1.5, 17, 90} {
+				got, err := f.Read([]float64{shapes[m](x), shapes[m](x)})
+				if err != nil || math.Abs(got.X/x-1) > 1e-8 || math.Abs(f.At(x)/shapes[m](x)-1) > 1e-8 {
+					t.Errorf("%s %s at %g: read %g, curve %g, %v", m, w, x, got.X, f.At(x), err)
+				}
+			}
+			for i, p := range f.Points {
+				if p.BackCalculated == nil || math.Abs(*p.BackCalculated/p.X-1) > 1e-7 || p.Weight <= 0 {
+					t.Errorf("%s %s, point %d: %+v", m, w, i+1, p)
+				}
+			}
+		}
+	}
+}
+
+func TestReadingWhereThereIsNothingToRead(t *testing.T) {
+	bent, err := New([]Point{{X: 0, Y: 0}, {X: 2, Y: 16}, {X: 5, Y: 25}, {X: 8, Y: 16.1}, {X: 10, Y: 0.1}}, Quadratic, Unweighted)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := bent.Read([]float64{16}); !errors.Is(err, ErrTwoRoot) {
+		t.Errorf("reached twice: %v", err)
+	}
+	if _, err := bent.Read([]float64{40}); !errors.Is(err, ErrNoRoot) {
+		t.Errorf("never reached: %v", err)
+	}
+	line, err := New([]Point{{X: 1, Y: 1}, {X: 2, Y: 2}, {X: 3, Y: 3.1}}, Linear, Unweighted)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := line.Read(nil); err == nil {
+		t.Error("read without a response")
+	}
+	if _, err := line.Read([]float64{math.Inf(1)}); err == nil {
+		t.Error("read an infinite response")
+	}
+	logs, err := New([]Point{{X: 1, Y: 1}, {X: 10, Y: 11}, {X: 100, Y: 99}}, LogLog, Unweighted)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := logs.Read([]float64{-1}); !errors.Is(err, ErrNoRoot) {
+		t.Errorf("the logarithm of a negative response: %v", err)
+	}
+}
+
+// More replicates of the unknown narrow its interval, down to what the curve itself leaves open.
+func TestReplicatesNarrowTheInterval(t *testing.T) {
+	f, err := New([]Point{{X: 0, Y: 2.1}, {X: 2, Y: 5}, {X: 4, Y: 9}, {X: 6, Y: 12.6}, {X: 8, Y: 17.3}, {X: 10, Y: 21}, {X: 12, Y: 24.7}}, Linear, Unweighted)
+	if err != nil {
+		t.Fatal(err)
+	}
+	last := math.Inf(1)
+	for _, m := range []int{1, 2, 5, 50} {
+		r, err := f.Read(repeat(13.5, m))
+		if err != nil || *r.StandardError >= last {
+			t.Errorf("%d replicates: %g, before %g, %v", m, *r.StandardError, last, err)
+		}
+		if width := r.CI95[1] - r.CI95[0]; width <= 2*1.9**r.StandardError {
+			t.Errorf("interval %g for a standard error of %g", width, *r.StandardError)
+		}
+		last = *r.StandardError
+	}
+	if band := f.Band(6.2); band == nil || *band <= 0 || *f.Band(0) <= *band {
+		t.Error("the band is narrowest in the middle of the points")
+	}
+}
+
+func TestUnknownShapesAndPointsAreRefused(t *testing.T) {
+	good := []Point{{X: 1, Y: 1}, {X: 2, Y: 2}, {X: 3, Y: 3}}
+	for what, f := range map[string]func() error{
+		"an unknown model":      func() error { _, err := New(good, "cubic", Unweighted); return err },
+		"an unknown weight":     func() error { _, err := New(good, Linear, "x"); return err },
+		"no points":             func() error { _, err := New(nil, Linear, Unweighted); return err },
+		"all points out":        func() error { _, err := New([]Point{{X: 1, Y: 1, Out: true}}, LinearOrigin, Unweighted); return err },
+		"the logarithm of zero": func() error { _, err := New([]Point{{X: 0, Y: 1}, {X: 2, Y: 2}}, LogLog, Unweighted); return err },
+		"only a level at zero":  func() error { _, err := New([]Point{{X: 0, Y: 1}, {X: 0, Y: 2}}, LinearOrigin, Unweighted); return err },
+		"a negative weight": func() error {
+			_, err := New([]Point{{X: 1, Y: -1}, {X: 2, Y: 2}, {X: 3, Y: 3}}, Linear, PerY)
+			return err
+		},
+		"three levels of which 2 are": func() error {
+			_, err := New([]Point{{X: 1, Y: 1}, {X: 1, Y: 2}, {X: 2, Y: 3}}, Quadratic, Unweighted)
+			return err
+		},
+	} {
+		if f() == nil {
+			t.Errorf("%s was taken", what)
+		}
+	}
+}
