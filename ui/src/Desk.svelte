@@ -41,15 +41,11 @@
     return sample >= 0 ? sample : batch.injections.length - 1;
   });
   // A result that is of another batch, or not yet of this run list, must not be shown beside it.
-  const fitting = $derived(
-    result && batch && result.injections.length === batch.injections.length ? result : undefined,
-  );
+  const fitting = $derived(result && batch && result.injections.length === batch.injections.length ? result : undefined);
 
   $effect(() => watchBatch());
   $effect(() => {
-    document.title = batch
-      ? `${batch.name} · ${place.station[0]?.toUpperCase()}${place.station.slice(1)} · Yugen`
-      : "Yugen";
+    document.title = batch ? `${batch.name} · ${place.station[0]?.toUpperCase()}${place.station.slice(1)} · Yugen` : "Yugen";
   });
 
   function walk(step: number) {

@@ -66,10 +66,7 @@ export async function answer<T>(request: Promise<{ data?: T; error?: unknown; re
     throw new Problem(unreachable, 0);
   });
   if (data === undefined) {
-    throw new Problem(
-      (error as { detail?: string })?.detail ?? `The server answered ${response.status}.`,
-      response.status,
-    );
+    throw new Problem((error as { detail?: string })?.detail ?? `The server answered ${response.status}.`, response.status);
   }
   return data;
 }

@@ -12,11 +12,7 @@
   });
 </script>
 
-<Dialog
-  open={reason.open}
-  onOpenChange={(d) => !d.open && reason.open && reason.answer(null)}
-  initialFocusEl={() => field ?? null}
->
+<Dialog open={reason.open} onOpenChange={(d) => !d.open && reason.open && reason.answer(null)} initialFocusEl={() => field ?? null}>
   <Portal>
     <Dialog.Backdrop class="reason-veil" />
     <Dialog.Positioner class="reason-place">
@@ -33,9 +29,7 @@
           <input id="reason" class="field" bind:this={field} bind:value={text} maxlength="500" autocomplete="off" />
           {#if reason.recent.length > 0}
             <div class="recent">
-              {#each reason.recent as r (r)}<button type="button" class="lnk" onclick={() => reason.answer(r)}
-                  >{r}</button
-                >{/each}
+              {#each reason.recent as r (r)}<button type="button" class="lnk" onclick={() => reason.answer(r)}>{r}</button>{/each}
             </div>
           {/if}
           <div class="acts">

@@ -1,19 +1,11 @@
 <script lang="ts" generics="T extends string">
   import { SegmentedControl } from "@skeletonlabs/skeleton-svelte";
 
-  let {
-    label,
-    options,
-    value,
-    choose,
-  }: { label: string; options: [value: T, word: string][]; value: T; choose: (value: T) => void } = $props();
+  let { label, options, value, choose }: { label: string; options: [value: T, word: string][]; value: T; choose: (value: T) => void } =
+    $props();
 </script>
 
-<SegmentedControl
-  {value}
-  onValueChange={(d) => d.value !== null && d.value !== value && choose(d.value as T)}
-  class="choice"
->
+<SegmentedControl {value} onValueChange={(d) => d.value !== null && d.value !== value && choose(d.value as T)} class="choice">
   <SegmentedControl.Label class="sr-only">{label}</SegmentedControl.Label>
   <SegmentedControl.Control class="choice-row">
     {#each options as [v, word] (v)}

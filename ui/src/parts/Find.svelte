@@ -39,8 +39,7 @@
       hits.push({
         kind: "notice",
         name: `${n.subject}: ${n.text}`,
-        go: () =>
-          place.go({ station: n.station as (typeof stations)[number], query: { i: n.injection_id, c: n.compound_id } }),
+        go: () => place.go({ station: n.station as (typeof stations)[number], query: { i: n.injection_id, c: n.compound_id } }),
       }),
     );
     return hits;

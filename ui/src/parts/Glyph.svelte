@@ -26,10 +26,7 @@
       />
     {/each}
   {:else if role === "check"}
-    <path d="M0 -4.6L4.6 0L0 4.6L-4.6 0Z" fill="none" stroke="currentColor" stroke-width="1.3" /><circle
-      r="1.2"
-      fill="currentColor"
-    />
+    <path d="M0 -4.6L4.6 0L0 4.6L-4.6 0Z" fill="none" stroke="currentColor" stroke-width="1.3" /><circle r="1.2" fill="currentColor" />
   {:else if role === "sample"}
     <path d="M-4.2 3.6C-5 -2 -.6 -5 4.6 -4.4C5 .8 1.8 4.6 -4.2 3.6Z" fill="currentColor" />
   {:else if role === "suitability"}
@@ -42,9 +39,7 @@
 {#if inline}
   {@render shape()}
 {:else}
-  <svg class="gl" width="14" height="12" viewBox="-7 -6 14 12" role="img" aria-label={role || "no role"}
-    >{@render shape()}</svg
-  >
+  <svg class="gl" width="14" height="12" viewBox="-7 -6 14 12" role="img" aria-label={role || "no role"}>{@render shape()}</svg>
 {/if}
 
 <style>

@@ -5,17 +5,10 @@
   import { reason } from "../state/reason.svelte";
   import Mark, { markOf } from "./Mark.svelte";
 
-  let {
-    batch,
-    result,
-    station,
-    most = 4,
-  }: { batch: Batch; result: Result | undefined; station?: Station; most?: number } = $props();
+  let { batch, result, station, most = 4 }: { batch: Batch; result: Result | undefined; station?: Station; most?: number } = $props();
   let all = $state(false);
 
-  const open = $derived(
-    (result?.notices ?? []).filter((n) => (!station || n.station === station) && !batch.settled.includes(n.key)),
-  );
+  const open = $derived((result?.notices ?? []).filter((n) => (!station || n.station === station) && !batch.settled.includes(n.key)));
   const shown = $derived(all ? open : open.slice(0, most));
 
   function follow(n: Notice) {
@@ -36,11 +29,7 @@
     <div class="ntc" class:know={n.weight === "know"}>
       <span class="fl"><Mark name={markOf(n.kind)} /></span>
       <button class="what" onclick={() => follow(n)}><b>{n.subject}:</b> {n.text}</button>
-      <button
-        class="settle"
-        title="Settle with a reason"
-        aria-label="Settle {n.subject}: {n.text}"
-        onclick={() => settle(n)}>settle</button
+      <button class="settle" title="Settle with a reason" aria-label="Settle {n.subject}: {n.text}" onclick={() => settle(n)}>settle</button
       >
       <button class="arrow" aria-label="Go to {n.subject}" onclick={() => follow(n)}>
         <svg

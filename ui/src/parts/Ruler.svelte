@@ -29,8 +29,7 @@
     const f = logarithmic ? Math.log(Math.max(v, low) / low) / Math.log(high / low) : (v - low) / (high - low);
     return Math.round(Math.max(0, Math.min(1, f)) * steps);
   };
-  const fromStep = (s: number) =>
-    logarithmic ? low * Math.pow(high / low, s / steps) : low + ((high - low) * s) / steps;
+  const fromStep = (s: number) => (logarithmic ? low * Math.pow(high / low, s / steps) : low + ((high - low) * s) / steps);
   const changed = $derived(format(value) !== format(saved));
   const at = $derived(toStep(value) / steps);
   const was = $derived(toStep(saved) / steps);
@@ -69,10 +68,7 @@
       <Slider.Track class="ruler-track">
         <svg width="100%" height="17" viewBox="0 0 276 17" preserveAspectRatio="none" aria-hidden="true">
           <path d="M1 8.5H275" stroke="var(--mist-3)" />
-          {#each { length: 11 } as _, i (i)}<path
-              d="M{1 + i * 27.4} 8.5v{i % 5 ? 3 : 5}"
-              stroke="var(--mist-3)"
-            />{/each}
+          {#each { length: 11 } as _, i (i)}<path d="M{1 + i * 27.4} 8.5v{i % 5 ? 3 : 5}" stroke="var(--mist-3)" />{/each}
           {#if changed}
             <path d="M{1 + was * 274} 8.5H{1 + at * 274}" stroke="var(--kaki)" stroke-width="2.4" />
             <path d="M{1 + was * 274} 3.5v10" stroke="var(--ink-2)" stroke-width="1.3" />

@@ -19,13 +19,9 @@
 
   const injections = $derived(batch?.injections ?? []);
   const levels = $derived(
-    [...new Set(injections.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort(
-      (a, b) => a - b,
-    ),
+    [...new Set(injections.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort((a, b) => a - b),
   );
-  const tile = $derived(
-    Math.max(22, Math.min(33.4, (width - left - right - wide) / Math.max(1, injections.length - 1))),
-  );
+  const tile = $derived(Math.max(22, Math.min(33.4, (width - left - right - wide) / Math.max(1, injections.length - 1))));
   const place0 = (i: number) => left + i * tile + (i > index && index >= 0 ? wide - tile : 0);
   const tileWidth = (i: number) => (i === index ? wide : tile);
   const total = $derived(left + right + Math.max(0, injections.length - 1) * tile + wide);
@@ -158,10 +154,7 @@
         {/if}
         {#each injections as inj, i (inj.id)}
           {#if i !== index && byId.has(inj.id)}
-            <path
-              d="{ridge(i)}L{place0(i) + tileWidth(i) + 1.5} {base}L{place0(i) - 1.5} {base}Z"
-              fill="var(--ridge)"
-            />
+            <path d="{ridge(i)}L{place0(i) + tileWidth(i) + 1.5} {base}L{place0(i) - 1.5} {base}Z" fill="var(--ridge)" />
             <path d={ridge(i)} fill="none" stroke="var(--ink)" stroke-width=".55" opacity=".5" />
           {/if}
         {/each}
@@ -171,10 +164,7 @@
         <rect x={place0(index)} y="0" width={wide} height="84" fill="var(--paper)" />
         <path d="M{place0(index) + 0.5} 0V84M{place0(index) + wide - 0.5} 0V84" stroke="var(--mist-1)" />
         {#if !folded && byId.has(injections[index]!.id)}
-          <path
-            d="{ridge(index)}L{place0(index) + wide - 3} {base - 4}L{place0(index) + 3} {base - 4}Z"
-            fill="var(--w-ai-a)"
-          />
+          <path d="{ridge(index)}L{place0(index) + wide - 3} {base - 4}L{place0(index) + 3} {base - 4}Z" fill="var(--w-ai-a)" />
           <path d={ridge(index)} fill="none" stroke="var(--ink)" stroke-width="1.1" stroke-linejoin="round" />
           <path d="M{place0(index)} {base - 3.5}H{place0(index) + wide}" stroke="var(--ink)" stroke-width="1.1" />
         {/if}
@@ -193,12 +183,7 @@
                 stroke-width="1.5"
               />
             {/if}
-            <circle
-              cx={place0(i) + tileWidth(i) / 2}
-              cy={driftY(d)}
-              r="1.25"
-              fill={Math.abs(d) > limit ? "var(--kaki)" : "var(--moss)"}
-            />
+            <circle cx={place0(i) + tileWidth(i) / 2} cy={driftY(d)} r="1.25" fill={Math.abs(d) > limit ? "var(--kaki)" : "var(--moss)"} />
           {/if}
         {/each}
       {/if}

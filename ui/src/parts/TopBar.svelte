@@ -6,11 +6,7 @@
   import { finder } from "./finder.svelte";
   import Logo from "./Logo.svelte";
 
-  let {
-    batch,
-    result,
-    history,
-  }: { batch: Batch | undefined; result: Result | undefined; history: View["history"] | undefined } = $props();
+  let { batch, result, history }: { batch: Batch | undefined; result: Result | undefined; history: View["history"] | undefined } = $props();
 
   const counts = $derived.by(() => {
     const n: Record<string, number> = {};
@@ -32,12 +28,7 @@
 </script>
 
 {#snippet step(word: string, what: string | undefined, act: () => void, path: string)}
-  <button
-    title={what ? `${word} ${what}` : `Nothing to ${word.toLowerCase()}`}
-    aria-label={word}
-    disabled={!what}
-    onclick={act}
-  >
+  <button title={what ? `${word} ${what}` : `Nothing to ${word.toLowerCase()}`} aria-label={word} disabled={!what} onclick={act}>
     <svg
       width="15"
       height="13"
@@ -81,12 +72,7 @@
   </nav>
   <span class="steps">
     {@render step("Undo", history?.undo, () => desk.undo(), "M5 1L1.5 4.5L5 8M1.5 4.5H9.5A3.6 3.6 0 0 1 9.5 11.7H6")}
-    {@render step(
-      "Redo",
-      history?.redo,
-      () => desk.redo(),
-      "M10 1L13.5 4.5L10 8M13.5 4.5H5.5A3.6 3.6 0 0 0 5.5 11.7H9",
-    )}
+    {@render step("Redo", history?.redo, () => desk.redo(), "M10 1L13.5 4.5L10 8M13.5 4.5H5.5A3.6 3.6 0 0 0 5.5 11.7H9")}
     <button
       title={light.night ? "Paper" : "Night"}
       aria-label={light.night ? "Change to Paper" : "Change to Night"}
@@ -111,11 +97,8 @@
     Find or do <span class="k">Ctrl K</span>
   </button>
   <span class="who">
-    <button
-      class="me"
-      title="{name}: whose name goes into the record"
-      aria-label="Analyst {name}"
-      onclick={() => (asking = !asking)}>{initials}</button
+    <button class="me" title="{name}: whose name goes into the record" aria-label="Analyst {name}" onclick={() => (asking = !asking)}
+      >{initials}</button
     >
     {#if asking}
       <form

@@ -95,11 +95,7 @@
   function areaPath(p: Peak): string {
     if (!trace) return "";
     const riders = peaks.filter(
-      (r) =>
-        r.number !== p.number &&
-        r.start_kind === "skim" &&
-        r.start_min >= p.start_min - 1e-9 &&
-        r.end_min <= p.end_min + 1e-9,
+      (r) => r.number !== p.number && r.start_kind === "skim" && r.start_min >= p.start_min - 1e-9 && r.end_min <= p.end_min + 1e-9,
     );
     const level = (i: number) => {
       const at = trace.min[i]!;
@@ -119,9 +115,7 @@
   }
   const fill = (p: Shown) => (p.number === selected ? "gk" : p.standard ? "gm" : p.name ? "ga" : "gu");
   const differs = $derived(
-    asSaved.filter(
-      (s) => !peaks.some((p) => Math.abs(p.start_min - s.start_min) < 1e-4 && Math.abs(p.end_min - s.end_min) < 1e-4),
-    ),
+    asSaved.filter((s) => !peaks.some((p) => Math.abs(p.start_min - s.start_min) < 1e-4 && Math.abs(p.end_min - s.end_min) < 1e-4)),
   );
 
   const placed = $derived.by(() => {
@@ -235,8 +229,7 @@
     const step = { ArrowLeft: -1, ArrowRight: 1 }[e.key];
     const now = side === "start" ? p.start_min : p.end_min;
     if (e.key === "Enter") moveBoundary?.(p, side, now, true);
-    else if (step && trace)
-      moveBoundary?.(p, side, now + (step * (e.shiftKey ? 10 : 1) * (trace.min[1]! - trace.min[0]!)) / 1, false);
+    else if (step && trace) moveBoundary?.(p, side, now + (step * (e.shiftKey ? 10 : 1) * (trace.min[1]! - trace.min[0]!)) / 1, false);
     else return;
     e.preventDefault();
   }
@@ -247,10 +240,7 @@
     <defs>
       {#each [["ga", "ai"], ["gm", "moss"], ["gu", "mist"], ["gk", "kaki"]] as [id, w] (id)}
         <linearGradient {id} x1="0" y1="0" x2="0" y2="1"
-          ><stop offset="0" stop-color="var(--w-{w}-a)" /><stop
-            offset="1"
-            stop-color="var(--w-{w}-b)"
-          /></linearGradient
+          ><stop offset="0" stop-color="var(--w-{w}-a)" /><stop offset="1" stop-color="var(--w-{w}-b)" /></linearGradient
         >
       {/each}
       <clipPath id="inside"><rect x={f.x0} y="0" width={f.x1 - f.x0} height={f.y0 + 8} /></clipPath>
@@ -284,9 +274,9 @@
     <g clip-path="url(#inside)">
       {#each differs as s (s.start_min)}
         <path
-          d="M{f.sx(s.start_min)} {f.sy(signalAt(s.start_min))}V{f.sy(s.baseline_start)}L{f.sx(s.end_min)} {f.sy(
-            s.baseline_end,
-          )}V{f.sy(signalAt(s.end_min))}"
+          d="M{f.sx(s.start_min)} {f.sy(signalAt(s.start_min))}V{f.sy(s.baseline_start)}L{f.sx(s.end_min)} {f.sy(s.baseline_end)}V{f.sy(
+            signalAt(s.end_min),
+          )}"
           fill="none"
           stroke="var(--kaki)"
           stroke-width="1.2"
@@ -307,52 +297,27 @@
           />
         {/if}
         {#if p.end_kind === "by_hand"}
-          <path
-            d="M{f.sx(p.end_min)} {f.sy(p.baseline_end)}V{f.sy(signalAt(p.end_min))}"
-            stroke="var(--ink-2)"
-            stroke-dasharray="3 2.2"
-          />
+          <path d="M{f.sx(p.end_min)} {f.sy(p.baseline_end)}V{f.sy(signalAt(p.end_min))}" stroke="var(--ink-2)" stroke-dasharray="3 2.2" />
         {/if}
         <path
           d="M{f.sx(p.start_min)} {f.sy(p.baseline_start) - 4}v8M{f.sx(p.end_min)} {f.sy(p.baseline_end) - 4}v8"
           stroke="var(--ink)"
           stroke-width="1.1"
         />
-        {#if p.number === selected}<path
-            d={areaPath(p)}
-            fill="none"
-            stroke="var(--kaki)"
-            stroke-width="1.7"
-            stroke-linejoin="round"
-          />{/if}
+        {#if p.number === selected}<path d={areaPath(p)} fill="none" stroke="var(--kaki)" stroke-width="1.7" stroke-linejoin="round" />{/if}
       {/each}
     </g>
     {#each placed as l (l.id)}
       {#if l.leader}<path d="M{l.x} {l.y - 3}L{l.lx} {l.ly + 4}" stroke="var(--mist-3)" stroke-width=".8" />{/if}
-      {#if l.name}<text
-          class="lb"
-          x={l.lx}
-          y={l.ly - 13}
-          text-anchor="middle"
-          style={l.colour ? `fill:${l.colour}` : ""}>{l.name}</text
+      {#if l.name}<text class="lb" x={l.lx} y={l.ly - 13} text-anchor="middle" style={l.colour ? `fill:${l.colour}` : ""}>{l.name}</text
         >{/if}
-      <text
-        class="lb2"
-        x={l.lx}
-        y={l.ly}
-        text-anchor="middle"
-        style={l.colour && l.colour !== "var(--moss)" ? `fill:${l.colour}` : ""}>{l.time}</text
+      <text class="lb2" x={l.lx} y={l.ly} text-anchor="middle" style={l.colour && l.colour !== "var(--moss)" ? `fill:${l.colour}` : ""}
+        >{l.time}</text
       >
     {/each}
     {@render over?.(f)}
     {#if pointer !== null}
-      <path
-        d="M{f.sx(pointer)} {f.y1}V{f.y0}"
-        stroke="var(--ink)"
-        stroke-width=".5"
-        opacity=".35"
-        pointer-events="none"
-      />
+      <path d="M{f.sx(pointer)} {f.y1}V{f.y0}" stroke="var(--ink)" stroke-width=".5" opacity=".35" pointer-events="none" />
     {/if}
     {#if zoomFrom !== null && zoomTo !== null}
       <rect

@@ -24,8 +24,7 @@
   let shape = "";
   let drawn: ArrayLike<number>[] = [];
 
-  const css = (name: string) =>
-    name.startsWith("--") ? getComputedStyle(document.documentElement).getPropertyValue(name).trim() : name;
+  const css = (name: string) => (name.startsWith("--") ? getComputedStyle(document.documentElement).getPropertyValue(name).trim() : name);
 
   /**
    * The path of a line: first, least, greatest and last point of each column of pixels, at their true places, so that slopes stay smooth

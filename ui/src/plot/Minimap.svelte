@@ -4,12 +4,7 @@
   import { frame } from "./frame";
   import type { Window } from "./window.svelte";
 
-  let {
-    trace,
-    view,
-    left = 50,
-    right = 12,
-  }: { trace: Trace | undefined; view: Window; left?: number; right?: number } = $props();
+  let { trace, view, left = 50, right = 12 }: { trace: Trace | undefined; view: Window; left?: number; right?: number } = $props();
   let width = $state(900);
   const h = 30;
   const f = $derived(frame(width, h, { l: left, r: right, t: 4, b: 4 }, [view.runStart, view.runEnd], [0, 1]));

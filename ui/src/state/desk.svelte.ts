@@ -1,16 +1,6 @@
 // The desk: the batch that lies open, read from the server, and everything that can be done to it.
 import { QueryClient } from "@tanstack/svelte-query";
-import {
-  answer,
-  api,
-  fetchTrace,
-  Problem,
-  type Batch,
-  type Edit,
-  type EntryChange,
-  type Method,
-  type View,
-} from "../api/client";
+import { answer, api, fetchTrace, Problem, type Batch, type Edit, type EntryChange, type Method, type View } from "../api/client";
 import { place } from "./place.svelte";
 
 export const queries = new QueryClient({
@@ -55,8 +45,7 @@ export const ask = {
     queryKey: ["working", batch, revision, injection, compound],
     enabled: injection !== "" && compound !== "",
     placeholderData: <T>(before: T) => before,
-    queryFn: () =>
-      answer(api.GET("/api/batches/{batch}/working", { params: { path: { batch }, query: { injection, compound } } })),
+    queryFn: () => answer(api.GET("/api/batches/{batch}/working", { params: { path: { batch }, query: { injection, compound } } })),
   }),
   record: (batch: string, revision: number) => ({
     queryKey: ["record", batch, revision],
@@ -65,8 +54,7 @@ export const ask = {
   pages: (batch: string, revision: number, layout: string, injection: string) => ({
     queryKey: ["pages", batch, revision, layout, injection],
     placeholderData: <T>(before: T) => before,
-    queryFn: () =>
-      answer(api.GET("/api/batches/{batch}/pages", { params: { path: { batch }, query: { layout, injection } } })),
+    queryFn: () => answer(api.GET("/api/batches/{batch}/pages", { params: { path: { batch }, query: { layout, injection } } })),
   }),
   reports: (batch: string) => ({
     queryKey: ["reports", batch],
@@ -126,9 +114,7 @@ class Desk {
 
   move(injection: string, position: number) {
     return this.change("run order changed", () =>
-      answer(
-        api.POST("/api/batches/{batch}/order", { params: this.params(), body: { injection_id: injection, position } }),
-      ),
+      answer(api.POST("/api/batches/{batch}/order", { params: this.params(), body: { injection_id: injection, position } })),
     );
   }
 
@@ -175,17 +161,13 @@ class Desk {
   undo() {
     const what = this.view()?.history.undo;
     if (!what) return Promise.resolve(false);
-    return this.change(`undone: ${what}`, () =>
-      answer(api.POST("/api/batches/{batch}/undo", { params: this.params() })),
-    );
+    return this.change(`undone: ${what}`, () => answer(api.POST("/api/batches/{batch}/undo", { params: this.params() })));
   }
 
   redo() {
     const what = this.view()?.history.redo;
     if (!what) return Promise.resolve(false);
-    return this.change(`done again: ${what}`, () =>
-      answer(api.POST("/api/batches/{batch}/redo", { params: this.params() })),
-    );
+    return this.change(`done again: ${what}`, () => answer(api.POST("/api/batches/{batch}/redo", { params: this.params() })));
   }
 }
 

@@ -18,9 +18,7 @@ function name(e: KeyboardEvent): string {
 
 addEventListener("keydown", (e) => {
   const target = e.target as HTMLElement;
-  const typing = target.closest(
-    "input:not([type=checkbox],[type=radio],[type=range]), textarea, select, [contenteditable]",
-  );
+  const typing = target.closest("input:not([type=checkbox],[type=radio],[type=range]), textarea, select, [contenteditable]");
   const inDialog = target.closest("[role=dialog]");
   const plain = !(e.ctrlKey || e.metaKey || e.altKey);
   if ((typing || inDialog) && (plain || inDialog)) return;

@@ -56,9 +56,8 @@
     <div class="head">
       <h1>Run list</h1>
       <span class="note">
-        {batch.injections.length} injections{acquired.length > 0
-          ? `, ${day(acquired[0]!)} to ${day(acquired.at(-1)!)}`
-          : ""} · method {batch.version.name}, version {batch.version.number}
+        {batch.injections.length} injections{acquired.length > 0 ? `, ${day(acquired[0]!)} to ${day(acquired.at(-1)!)}` : ""} · method {batch
+          .version.name}, version {batch.version.number}
       </span>
       <span class="tools">
         <button class="lnk" onclick={() => list?.fillDown()}>Fill down</button> <kbd>Alt F</kbd>
@@ -78,9 +77,7 @@
       <section aria-label="Injection">
         <h2>
           Injection {index + 1}
-          <span class="r"
-            ><a class="lnk" href="/api/batches/{batch.id}/injections/{chosen.id}/raw" download>file as it came</a></span
-          >
+          <span class="r"><a class="lnk" href="/api/batches/{batch.id}/injections/{chosen.id}/raw" download>file as it came</a></span>
         </h2>
         <dl>
           {#each facts as [k, v] (k)}<dt>{k}</dt>

@@ -12,9 +12,7 @@
   const cols = $derived(columns(batch));
   const rows = $derived(batch.injections);
   const levels = $derived(
-    [...new Set(rows.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort(
-      (a, b) => a - b,
-    ),
+    [...new Set(rows.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort((a, b) => a - b),
   );
   let col = $state(0);
   let anchor = $state<number | null>(null); // the other end of a selected stretch of rows
@@ -26,8 +24,7 @@
   const held = $derived.by(() => {
     const m = new Map<string, Notice>();
     for (const n of result?.notices ?? [])
-      if (n.weight === "decide" && n.injection_id && !batch.settled.includes(n.key) && !m.has(n.injection_id))
-        m.set(n.injection_id, n);
+      if (n.weight === "decide" && n.injection_id && !batch.settled.includes(n.key) && !m.has(n.injection_id)) m.set(n.injection_id, n);
     return m;
   });
   const stepOf: Record<string, number> = { batch: 0, peaks: 1, compounds: 2, curves: 3, results: 4 };
@@ -239,8 +236,7 @@
           {/each}
           <td class="l">
             <span class="lad" class:q={result && !notice}>
-              {#each [0, 1, 2, 3, 4] as s (s)}<i class:d={result} class:h={notice && stepOf[notice.station] === s}
-                ></i>{/each}
+              {#each [0, 1, 2, 3, 4] as s (s)}<i class:d={result} class:h={notice && stepOf[notice.station] === s}></i>{/each}
             </span>
             {#if !result}<span class="mut">waiting</span>
             {:else if notice}<span class="att">{notice.kind === "no_sample_amount" ? "no amount" : "look here"}</span>

@@ -50,10 +50,7 @@
       value={compound.window.value}
       onchange={(e) =>
         number(e.currentTarget.value) > 0 &&
-        set(
-          { window: { ...compound.window, value: number(e.currentTarget.value) } },
-          `window ± ${e.currentTarget.value}`,
-        )}
+        set({ window: { ...compound.window, value: number(e.currentTarget.value) } }, `window ± ${e.currentTarget.value}`)}
     />
   </div>
   <div class="set">
@@ -69,9 +66,7 @@
           {
             window: {
               kind,
-              value: Number(
-                (kind === "percent" ? (100 * half(compound)) / compound.expected_min : half(compound)).toFixed(3),
-              ),
+              value: Number((kind === "percent" ? (100 * half(compound)) / compound.expected_min : half(compound)).toFixed(3)),
             },
           },
           `window in ${kind === "percent" ? "percent" : "minutes"}`,
@@ -110,10 +105,7 @@
         value={compound.amount ?? ""}
         onchange={(e) =>
           number(e.currentTarget.value) > 0 &&
-          set(
-            { amount: number(e.currentTarget.value) },
-            `${e.currentTarget.value} ${method.curves.unit} in each injection`,
-          )}
+          set({ amount: number(e.currentTarget.value) }, `${e.currentTarget.value} ${method.curves.unit} in each injection`)}
       />
     </div>
   {:else}
@@ -135,9 +127,7 @@
     {#if there.length === 0}No peak of this injection is in the window.
     {:else if there.length === 1}One peak is in the window.
     {:else}{there.length} peaks are in the window. It would be
-      {#each rules as [word, winner] (word)}{word}: {winner(there).apex_min.toFixed(2)}{word === "last"
-          ? " min."
-          : ", "}{/each}
+      {#each rules as [word, winner] (word)}{word}: {winner(there).apex_min.toFixed(2)}{word === "last" ? " min." : ", "}{/each}
     {/if}
   </p>
 </section>

@@ -33,9 +33,9 @@
   <table>
     <thead
       ><tr
-        ><th class="l">Compound</th><th class="l">Role</th><th>Expected, min</th><th class="l">Window</th><th class="l"
-          >Wins</th
-        ><th>Found, min</th><th>Off by, min</th><th>In window</th><th></th></tr
+        ><th class="l">Compound</th><th class="l">Role</th><th>Expected, min</th><th class="l">Window</th><th class="l">Wins</th><th
+          >Found, min</th
+        ><th>Off by, min</th><th>In window</th><th></th></tr
       ></thead
     >
     <tbody>
@@ -57,13 +57,7 @@
           <td class:mut={!won}>{won ? fixed(won.apex_min, 3) : missing}</td>
           <td class:mut={!won}>{won ? fixed(won.apex_min - c.expected_min, 3) : missing}</td>
           <td class:cau={there.length > 1}>{there.length}</td>
-          <td
-            ><button
-              class="mut"
-              aria-label="Take {c.name} off the list"
-              onclick={(e) => (e.stopPropagation(), forget(c))}>×</button
-            ></td
-          >
+          <td><button class="mut" aria-label="Take {c.name} off the list" onclick={(e) => (e.stopPropagation(), forget(c))}>×</button></td>
         </tr>
       {:else}
         <tr><td class="l mut" colspan="9">No compounds yet. Click a peak and type its name.</td></tr>

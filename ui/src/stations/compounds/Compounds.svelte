@@ -57,12 +57,10 @@
     place.go({ query: { c: p?.compound_id ?? "" } }, false);
     if (p) queueMicrotask(() => field?.select());
   }
-  const half = (c: Compound) =>
-    c.window.kind === "percent" ? (c.expected_min * c.window.value) / 100 : c.window.value;
+  const half = (c: Compound) => (c.window.kind === "percent" ? (c.expected_min * c.window.value) / 100 : c.window.value);
   const inWindow = (c: Compound) => peaks.filter((p) => Math.abs(p.apex_min - c.expected_min) <= half(c));
 
-  const save = (compounds: Compound[], why: string, rest: Partial<Method> = {}) =>
-    desk.saveMethod({ ...method, ...rest, compounds }, why);
+  const save = (compounds: Compound[], why: string, rest: Partial<Method> = {}) => desk.saveMethod({ ...method, ...rest, compounds }, why);
   const freshId = (name: string) => {
     const stem =
       name
@@ -90,10 +88,7 @@
         `${text} is expected at ${peak.apex_min.toFixed(3)} min`,
       );
     else if (!own) {
-      const gap = Math.min(
-        ...peaks.filter((p) => p.number !== peak.number).map((p) => Math.abs(p.apex_min - peak.apex_min)),
-        0.4,
-      );
+      const gap = Math.min(...peaks.filter((p) => p.number !== peak.number).map((p) => Math.abs(p.apex_min - peak.apex_min)), 0.4);
       const id = freshId(text);
       const fresh: Compound = {
         id,
@@ -157,9 +152,7 @@
     {:else}
       <div class="head">
         <h1>{injection.name} <em>{replicate(batch, index)}</em></h1>
-        <span class="note"
-          >{peaks.filter((p) => p.name).length} of {method.compounds.length} compounds found in {peaks.length} peaks</span
-        >
+        <span class="note">{peaks.filter((p) => p.name).length} of {method.compounds.length} compounds found in {peaks.length} peaks</span>
         <span class="tools"><button onclick={() => view.all()}><kbd>0</kbd> whole run</button></span>
       </div>
       <Chromatogram
@@ -207,17 +200,13 @@
           <datalist id="names"
             >{#each list as c (c.id)}<option value={c.name}></option>{/each}</datalist
           >
-          <button class="btn pri" disabled={!typed.trim() || typed.trim() === peak.name}
-            >{peak.name ? "Rename" : "Name it"}</button
-          >
+          <button class="btn pri" disabled={!typed.trim() || typed.trim() === peak.name}>{peak.name ? "Rename" : "Name it"}</button>
         </form>
         <p class="note">
           Area {significant(peak.area_s, 4)}
           {injection?.unit || "signal"}·s, {fixed(peak.area_percent, 2)} % of the trace.
         </p>
-      {:else}<p class="note">
-          Click a peak on the chromatogram, then type. The name appears on every injection at once.
-        </p>{/if}
+      {:else}<p class="note">Click a peak on the chromatogram, then type. The name appears on every injection at once.</p>{/if}
     </section>
     {#if chosen}
       <CompoundSettings

@@ -11,9 +11,7 @@
     half,
     index,
   }: { batch: Batch; result: Result | undefined; compound: Compound; half: number; index: number } = $props();
-  const found = $derived(
-    (result?.injections ?? []).map((i) => i.peaks.find((p) => p.compound_id === compound.id)?.apex_min ?? null),
-  );
+  const found = $derived((result?.injections ?? []).map((i) => i.peaks.find((p) => p.compound_id === compound.id)?.apex_min ?? null));
   const f = $derived(
     frame(
       276,
@@ -36,18 +34,11 @@
       stroke-dasharray="5 3"
     />
     <path d="M{f.x0} {f.sy(compound.expected_min)}H{f.x1}" stroke="var(--mist-3)" />
-    <text class="tl" x={f.x0 - 4} y={f.sy(compound.expected_min) + 4} text-anchor="end"
-      >{compound.expected_min.toFixed(2)}</text
-    >
+    <text class="tl" x={f.x0 - 4} y={f.sy(compound.expected_min) + 4} text-anchor="end">{compound.expected_min.toFixed(2)}</text>
     <text class="tl" x={f.x0 - 4} y={f.sy(compound.expected_min + half) + 4} text-anchor="end">+{half.toFixed(2)}</text>
     <text class="tl" x={f.x0 - 4} y={f.sy(compound.expected_min - half) + 4} text-anchor="end">−{half.toFixed(2)}</text>
     {#each found as v, i (i)}
-      {#if v !== null}<circle
-          cx={f.sx(i)}
-          cy={f.sy(v)}
-          r={i === index ? 3 : 1.6}
-          fill={i === index ? "var(--kaki)" : "var(--ai)"}
-        />{/if}
+      {#if v !== null}<circle cx={f.sx(i)} cy={f.sy(v)} r={i === index ? 3 : 1.6} fill={i === index ? "var(--kaki)" : "var(--ai)"} />{/if}
     {/each}
   </svg>
 </section>

@@ -3,12 +3,7 @@
   import type { Compound } from "../../api/client";
   import type { Frame } from "../../plot/frame";
 
-  let {
-    f,
-    list,
-    half,
-    chosen,
-  }: { f: Frame; list: Compound[]; half: (c: Compound) => number; chosen: string | undefined } = $props();
+  let { f, list, half, chosen }: { f: Frame; list: Compound[]; half: (c: Compound) => number; chosen: string | undefined } = $props();
 </script>
 
 {#each list as c (c.id)}
@@ -25,8 +20,7 @@
           opacity=".06"
         />{/if}
       <path
-        d="M{Math.max(f.x0, x0)} {f.y0 - 3.5}v-5M{Math.min(f.x1, x1)} {f.y0 - 3.5}v-5M{Math.max(f.x0, x0)} {f.y0 -
-          6}H{Math.min(f.x1, x1)}"
+        d="M{Math.max(f.x0, x0)} {f.y0 - 3.5}v-5M{Math.min(f.x1, x1)} {f.y0 - 3.5}v-5M{Math.max(f.x0, x0)} {f.y0 - 6}H{Math.min(f.x1, x1)}"
         stroke="currentColor"
         stroke-width="1.2"
         fill="none"

@@ -33,11 +33,7 @@
   const highest = $derived(Math.max(1e-9, ...curve.points.map((p) => p.level), ...samples.map((s) => s.x)));
   const lowest = $derived(Math.min(...curve.points.map((p) => p.level).filter((v) => v > 0), highest));
   const top = $derived(
-    Math.max(
-      1e-12,
-      ...curve.points.map((p) => p.response),
-      ...curve.line.filter((l) => l.x <= highest * 1.03).map((l) => l.y),
-    ),
+    Math.max(1e-12, ...curve.points.map((p) => p.response), ...curve.line.filter((l) => l.x <= highest * 1.03).map((l) => l.y)),
   );
   const least = $derived(Math.min(...curve.points.map((p) => p.response).filter((v) => v > 0), top));
   const t = (v: number) => (log ? Math.log10(Math.max(v, 1e-12)) : v);
@@ -49,9 +45,7 @@
       height - devHeight - bracketHeight - 26,
       { l: 58, r: 22, t: 30, b: 6 },
       log ? [Math.log10(lowest * 0.7), Math.log10(highest * 1.15)] : [0, highest * 1.06],
-      log
-        ? [Math.log10(least * 0.6), Math.log10(top * 1.4)]
-        : [Math.min(0, ...curve.points.map((p) => p.response)), top * 1.08],
+      log ? [Math.log10(least * 0.6), Math.log10(top * 1.4)] : [Math.min(0, ...curve.points.map((p) => p.response)), top * 1.08],
     ),
   );
   const px = (x: number) => f.sx(t(x));
@@ -63,9 +57,7 @@
   const dev = $derived(frame(width, devHeight, { l: 58, r: 22, t: 18, b: 8 }, [f.from, f.to], [-widest, widest]));
   const xt = $derived(log ? logTicks(lowest * 0.7, highest * 1.15) : ticks(0, highest * 1.06, 8).at);
   const xDecimals = $derived(ticks(0, highest * 1.06, 8).decimals);
-  const yt = $derived(
-    log ? logTicks(least * 0.6, top * 1.4).filter((v) => /^1|^0\.0*1/.test(String(v))) : ticks(f.low, f.high, 5).at,
-  );
+  const yt = $derived(log ? logTicks(least * 0.6, top * 1.4).filter((v) => /^1|^0\.0*1/.test(String(v))) : ticks(f.low, f.high, 5).at);
   const yDecimals = $derived(ticks(log ? 0 : f.low, log ? 1 : f.high, 5).decimals);
   const path = (from: number, to: number) =>
     curve.line
@@ -89,8 +81,7 @@
   let dragging = $state<{ side: "low" | "high"; at: number } | null>(null);
   const low = $derived(dragging?.side === "low" ? dragging.at : (fit?.low_x ?? levels[0] ?? 0));
   const high = $derived(dragging?.side === "high" ? dragging.at : (fit?.high_x ?? levels.at(-1) ?? 1));
-  const nearestLevel = (x: number) =>
-    levels.reduce((a, b) => (Math.abs(px(b) - x) < Math.abs(px(a) - x) ? b : a), levels[0] ?? 0);
+  const nearestLevel = (x: number) => levels.reduce((a, b) => (Math.abs(px(b) - x) < Math.abs(px(a) - x) ? b : a), levels[0] ?? 0);
   const allowed = (side: "low" | "high", at: number) => (side === "low" ? at < high : at > low);
 
   function drag(e: PointerEvent, side: "low" | "high") {
@@ -124,14 +115,7 @@
   <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
   <g class="pt" onpointerenter={() => hover(id)} onpointerleave={() => hover(null)} onclick={() => choose(id)}>
     <circle cx={x} cy={y} r="9" fill="transparent" />
-    {#if style(i) === "in"}<circle
-        cx={x}
-        cy={y}
-        r={hovered === id ? 5 : 3.8}
-        fill="var(--ai)"
-        stroke="var(--paper)"
-        stroke-width="1.4"
-      />
+    {#if style(i) === "in"}<circle cx={x} cy={y} r={hovered === id ? 5 : 3.8} fill="var(--ai)" stroke="var(--paper)" stroke-width="1.4" />
     {:else if style(i) === "beyond"}<circle
         cx={x}
         cy={y}
@@ -140,31 +124,24 @@
         stroke="var(--ink)"
         stroke-width="1.3"
       />
-    {:else}<circle
-        cx={x}
-        cy={y}
-        r={hovered === id ? 5.5 : 4.4}
-        fill="var(--paper)"
+    {:else}<circle cx={x} cy={y} r={hovered === id ? 5.5 : 4.4} fill="var(--paper)" stroke="var(--kaki)" stroke-width="1.3" /><path
+        d="M{x - 2.6} {y - 2.6}l5.2 5.2m0 -5.2l-5.2 5.2"
         stroke="var(--kaki)"
-        stroke-width="1.3"
-      /><path d="M{x - 2.6} {y - 2.6}l5.2 5.2m0 -5.2l-5.2 5.2" stroke="var(--kaki)" stroke-width="1.2" />{/if}
+        stroke-width="1.2"
+      />{/if}
   </g>
 {/snippet}
 
 <div class="both" bind:clientWidth={width} bind:clientHeight={height}>
   <svg {width} height={f.y0 + 6} role="img" aria-label="Calibration curve">
     <text class="tu" x={f.x0 - 8} y="14" text-anchor="start" dx="-40"
-      >{method.compounds.some((c) => c.role === "internal_standard")
-        ? `${method.curves.response} ratio`
-        : method.curves.response}</text
+      >{method.compounds.some((c) => c.role === "internal_standard") ? `${method.curves.response} ratio` : method.curves.response}</text
     >
     <path class="axis" d="M{f.x0} {f.y0 + 0.5}H{f.x1}" />
     {#each xt as v (v)}<path class="tick" d="M{px(v)} {f.y0 + 0.5}v4" />{/each}
     {#each yt as v (v)}
       <path class="tick" d="M{f.x0 - 5} {py(v)}h5" />
-      <text class="tl" x={f.x0 - 8} y={py(v) + 3.8} text-anchor="end"
-        >{log ? significant(v, 1) : label(v, yDecimals)}</text
-      >
+      <text class="tl" x={f.x0 - 8} y={py(v) + 3.8} text-anchor="end">{log ? significant(v, 1) : label(v, yDecimals)}</text>
     {/each}
     {#if fit}
       <path d={band} fill="var(--w-band)" />
@@ -176,12 +153,7 @@
       <path d="M{px(s.x)} {f.y0}v-9M{f.x0} {py(s.y)}h9" stroke="var(--ink-3)" stroke-width="1" />
     {/each}
     {#if pointed}
-      <path
-        d="M{f.x0} {py(pointed.y)}H{px(pointed.x)}V{f.y0}"
-        fill="none"
-        stroke="var(--ink-2)"
-        stroke-dasharray="1.5 2.5"
-      />
+      <path d="M{f.x0} {py(pointed.y)}H{px(pointed.x)}V{f.y0}" fill="none" stroke="var(--ink-2)" stroke-dasharray="1.5 2.5" />
       <path d="M{px(pointed.x)} {f.y0}v-11M{f.x0} {py(pointed.y)}h12" stroke="var(--ink)" stroke-width="2" />
       <text class="lb2" x={f.x0 + 18} y={Math.min(py(pointed.y), f.y0 - 96) - 20}>{pointed.name}</text>
       <text class="lb2" x={f.x0 + 18} y={Math.min(py(pointed.y), f.y0 - 96) - 6}
@@ -191,25 +163,13 @@
     {/if}
     {#each curve.points as p, i (p.injection_id)}{@render point(px(p.level), py(p.response), i)}{/each}
     {#each curve.points.filter((p) => p.left_out) as p (p.injection_id)}
-      <text class="lb2" style="fill:var(--kaki-text)" x={px(p.level) + 10} y={py(p.response) + 12}
-        >left out: {p.reason}</text
-      >
+      <text class="lb2" style="fill:var(--kaki-text)" x={px(p.level) + 10} y={py(p.response) + 12}>left out: {p.reason}</text>
     {/each}
   </svg>
   <svg {width} height={devHeight + 22} role="img" aria-label="Deviation of the back-calculated values, percent">
     <text class="lb2" x={dev.x1} y="11" text-anchor="end">deviation of the back-calculated value, %</text>
-    <rect
-      x={dev.x0}
-      y={dev.sy(limit)}
-      width={dev.x1 - dev.x0}
-      height={dev.sy(-limit) - dev.sy(limit)}
-      fill="var(--w-mist-b)"
-    />
-    <path
-      d="M{dev.x0} {dev.sy(limit)}H{dev.x1}M{dev.x0} {dev.sy(-limit)}H{dev.x1}"
-      stroke="var(--ochre)"
-      stroke-dasharray="5 3"
-    />
+    <rect x={dev.x0} y={dev.sy(limit)} width={dev.x1 - dev.x0} height={dev.sy(-limit) - dev.sy(limit)} fill="var(--w-mist-b)" />
+    <path d="M{dev.x0} {dev.sy(limit)}H{dev.x1}M{dev.x0} {dev.sy(-limit)}H{dev.x1}" stroke="var(--ochre)" stroke-dasharray="5 3" />
     <path d="M{dev.x0} {dev.sy(0)}H{dev.x1}" stroke="var(--mist-3)" />
     {#each [-limit, 0, limit] as v (v)}<text class="tl" x={dev.x0 - 8} y={dev.sy(v) + 4} text-anchor="end"
         >{v > 0 ? "+" : ""}{fixed(v, 0)}</text
@@ -255,9 +215,7 @@
       </g>
     {/each}
     {#if fit && levels.length > 0 && high < levels.at(-1)!}
-      <text class="lb2" x={Math.min(px(high) + 14, width - 130)} y="16"
-        >{levels.at(-1)} {method.curves.unit} stays outside</text
-      >
+      <text class="lb2" x={Math.min(px(high) + 14, width - 130)} y="16">{levels.at(-1)} {method.curves.unit} stays outside</text>
     {/if}
   </svg>
 </div>

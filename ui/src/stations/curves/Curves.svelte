@@ -22,16 +22,10 @@
   const fit = $derived(curve?.fit);
   const standard = $derived(method.compounds.find((c) => c.role === "internal_standard"));
   const levels = $derived(
-    [...new Set(batch.injections.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort(
-      (a, b) => a - b,
-    ),
+    [...new Set(batch.injections.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort((a, b) => a - b),
   );
   const noticed = $derived(
-    new Set(
-      (result?.notices ?? [])
-        .filter((n) => n.station === "curves" && !batch.settled.includes(n.key))
-        .map((n) => n.compound_id),
-    ),
+    new Set((result?.notices ?? []).filter((n) => n.station === "curves" && !batch.settled.includes(n.key)).map((n) => n.compound_id)),
   );
 
   let log = $state(false);
@@ -39,13 +33,7 @@
   const samples = $derived(
     (result?.injections ?? []).flatMap((r, i) => {
       const reading = curve ? r.readings[curve.compound_id] : undefined;
-      if (
-        batch.injections[i]?.role !== "sample" ||
-        !reading ||
-        reading.concentration === null ||
-        reading.response === null
-      )
-        return [];
+      if (batch.injections[i]?.role !== "sample" || !reading || reading.concentration === null || reading.response === null) return [];
       return [
         {
           id: r.id,
@@ -68,10 +56,7 @@
   type Own = NonNullable<Method["curves"]["own"]>[string];
   function change(c: Compound, own: Partial<Own>, why: string) {
     const before = method.curves.own?.[c.id] ?? {};
-    return desk.saveMethod(
-      { ...method, curves: { ...method.curves, own: { ...method.curves.own, [c.id]: { ...before, ...own } } } },
-      why,
-    );
+    return desk.saveMethod({ ...method, curves: { ...method.curves, own: { ...method.curves.own, [c.id]: { ...before, ...own } } } }, why);
   }
   const setModel = (m: Own["model"]) => compound && change(compound, { model: m }, `${compound.name}: ${m}`);
   function setShape(s: string) {
@@ -85,17 +70,12 @@
     const out = method.curves.own?.[compound.id]?.left_out ?? [];
     const at = batch.injections.findIndex((i) => i.id === id);
     const name = `${batch.injections[at]?.name} ${replicate(batch, at)}`;
-    const why = await reason.ask(
-      point.left_out ? `Take ${name} back into the curve` : `Leave ${name} out of the curve`,
-      compound.name,
-    );
+    const why = await reason.ask(point.left_out ? `Take ${name} back into the curve` : `Leave ${name} out of the curve`, compound.name);
     if (!why) return;
     await change(
       compound,
       {
-        left_out: point.left_out
-          ? out.filter((o) => o.injection_id !== id)
-          : [...out, { injection_id: id, reason: why }],
+        left_out: point.left_out ? out.filter((o) => o.injection_id !== id) : [...out, { injection_id: id, reason: why }],
       },
       `${compound.name}: ${name} ${point.left_out ? "back in" : "left out"}, ${why}`,
     );
@@ -168,8 +148,7 @@
           {@const m = mini(c)}
           <button role="tab" aria-selected={c === curve} class:on={c === curve} onclick={() => chooseCompound(c)}>
             <span class="tn"
-              ><span>{byId.get(c.compound_id)?.name}</span>{#if noticed.has(c.compound_id)}<span class="att"
-                  ><Mark name="look" /></span
+              ><span>{byId.get(c.compound_id)?.name}</span>{#if noticed.has(c.compound_id)}<span class="att"><Mark name="look" /></span
                 >{:else if i < 9}<span class="k">{i + 1}</span>{/if}</span
             >
             <svg viewBox="0 0 96 38" width="100%" height="38" preserveAspectRatio="none" aria-hidden="true">
@@ -191,8 +170,9 @@
       <div class="head">
         <h1>{compound.name}</h1>
         <span class="note"
-          >{method.curves.response}{standard ? ` ÷ ${method.curves.response} of ${standard.name}` : ""}, against {method
-            .curves.unit}{stale ? " · processing …" : ""}</span
+          >{method.curves.response}{standard ? ` ÷ ${method.curves.response} of ${standard.name}` : ""}, against {method.curves.unit}{stale
+            ? " · processing …"
+            : ""}</span
         >
         <span class="tools"
           ><Choice
@@ -228,9 +208,9 @@
           <table>
             <thead
               ><tr
-                ><th class="l">Level, {method.curves.unit}</th><th>{standard ? "Ratio" : "Response"}</th><th
-                  >Back-calc.</th
-                ><th>Deviation</th><th class="l">Use</th></tr
+                ><th class="l">Level, {method.curves.unit}</th><th>{standard ? "Ratio" : "Response"}</th><th>Back-calc.</th><th
+                  >Deviation</th
+                ><th class="l">Use</th></tr
               ></thead
             >
             <tbody>
@@ -246,10 +226,7 @@
                     ><Glyph role="standard" steps={stairSteps(p.level, levels)} />
                     <a
                       href="?i={p.injection_id}"
-                      onclick={(e) => (
-                        e.preventDefault(),
-                        place.go({ station: "peaks", query: { i: p.injection_id, c: compound.id } })
-                      )}
+                      onclick={(e) => (e.preventDefault(), place.go({ station: "peaks", query: { i: p.injection_id, c: compound.id } }))}
                       title="Open the peak">{p.level}</a
                     ></td
                   >
@@ -353,10 +330,8 @@
             <dd>{curve.loq} {method.curves.unit}</dd>
           </dl>
           <p class="note">
-            {samples.length} sample injections read from it{above
-              ? `, ${above} above its range`
-              : ", all inside or below its range"}. R² alone does not show that a curve is straight: look at the
-            deviations.
+            {samples.length} sample injections read from it{above ? `, ${above} above its range` : ", all inside or below its range"}. R²
+            alone does not show that a curve is straight: look at the deviations.
           </p>
         </section>
       {/if}

@@ -33,8 +33,7 @@
         list.push({ name: b.name || `unnamed ${b.apex_min.toFixed(2)}`, before: b.area_s, after: a?.area_s ?? null });
     }
     for (const a of after)
-      if (!used.has(a.number))
-        list.push({ name: a.name || `unnamed ${a.apex_min.toFixed(2)}`, before: null, after: a.area_s });
+      if (!used.has(a.number)) list.push({ name: a.name || `unnamed ${a.apex_min.toFixed(2)}`, before: null, after: a.area_s });
     return list;
   });
   const unchanged = $derived(before.length - rows.filter((r) => r.before !== null).length);
@@ -45,9 +44,7 @@
 <section aria-label="Previewing" class="preview">
   <h2 class="att">Previewing <span class="r"><kbd>B</kbd> hold to see as saved</span></h2>
   <div class="df">
-    <span class="h">Area, {unit}·s</span><span class="h">before</span><span class="h">after</span><span class="h"
-      >change</span
-    >
+    <span class="h">Area, {unit}·s</span><span class="h">before</span><span class="h">after</span><span class="h">change</span>
     {#each rows.slice(0, 7) as r (r.name)}
       <span class="n">{r.name}</span><span class="mut">{fixed(r.before, 1)}</span>
       <span class:att={r.after === null || r.before === null}
@@ -55,15 +52,12 @@
       ><span>{percent(r)}</span>
     {/each}
     {#if amount}
-      <span class="n">{amount.name}, {amount.unit}</span><span class="mut">{amount.before}</span><span
-        >{amount.after}</span
-      ><span></span>
+      <span class="n">{amount.name}, {amount.unit}</span><span class="mut">{amount.before}</span><span>{amount.after}</span><span></span>
     {/if}
   </div>
   <p class="note">
     {rows.length > 7 ? `And ${rows.length - 7} more here. ` : ""}{unchanged} here unchanged.
-    {#if whole}In the batch: {whole.moved} areas move by more than 1 %, {whole.gone} go, {whole.new} come.{:else}Counting
-      the batch …{/if}
+    {#if whole}In the batch: {whole.moved} areas move by more than 1 %, {whole.gone} go, {whole.new} come.{:else}Counting the batch …{/if}
   </p>
   <div class="acts">
     <button class="btn pri" onclick={keep}>Keep <kbd>Enter</kbd></button>

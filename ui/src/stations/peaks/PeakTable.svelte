@@ -43,11 +43,9 @@
   <table>
     <thead>
       <tr>
-        <th class="l" style="width:24px">#</th><th class="l">Name</th><th>RT, min</th><th>Area, {unit}·s</th><th
-          >Area %</th
-        ><th>Height, {unit}</th><th>Width ½, min</th><th>Tailing</th><th>Plates</th><th>Resolution</th><th>S/N</th><th
-          class="l how">How split</th
-        >
+        <th class="l" style="width:24px">#</th><th class="l">Name</th><th>RT, min</th><th>Area, {unit}·s</th><th>Area %</th><th
+          >Height, {unit}</th
+        ><th>Width ½, min</th><th>Tailing</th><th>Plates</th><th>Resolution</th><th>S/N</th><th class="l how">How split</th>
       </tr>
     </thead>
     <tbody>
@@ -86,10 +84,7 @@
           <td class="l sec how">{words[p.start_kind] ?? p.start_kind} · {words[p.end_kind] ?? p.end_kind}</td>
         </tr>
       {:else}
-        <tr
-          ><td class="l mut" colspan="12">{pending ? "processing …" : `${missing} no peaks under these settings`}</td
-          ></tr
-        >
+        <tr><td class="l mut" colspan="12">{pending ? "processing …" : `${missing} no peaks under these settings`}</td></tr>
       {/each}
     </tbody>
   </table>

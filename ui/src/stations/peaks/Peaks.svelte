@@ -32,9 +32,7 @@
     }
   });
   let behind = $state(false);
-  const twin = $derived(
-    batch.injections.find((i, k) => k !== index && i.name === injection?.name && i.role === injection?.role),
-  );
+  const twin = $derived(batch.injections.find((i, k) => k !== index && i.name === injection?.name && i.role === injection?.role));
   const far = createQuery(() => ({ ...ask.trace(batch.id, twin?.id ?? ""), enabled: behind && !!twin }));
 
   const view = new Window();
@@ -152,9 +150,7 @@
     add: "There is a peak in this stretch already.",
   };
   const refused = $derived(
-    edits && trial.injected?.unmatched_edits?.length
-      ? (refusals[edits.at(-1)?.kind ?? ""] ?? "This cannot be done here.")
-      : "",
+    edits && trial.injected?.unmatched_edits?.length ? (refusals[edits.at(-1)?.kind ?? ""] ?? "This cannot be done here.") : "",
   );
   function tryEdit(e: Edit) {
     if (!injection) return;
@@ -198,8 +194,7 @@
   function walkPeaks(step: number) {
     if (shown.length === 0) return;
     const at = shown.findIndex((p) => p.number === selected);
-    const next =
-      shown[at < 0 ? (step > 0 ? 0 : shown.length - 1) : Math.max(0, Math.min(shown.length - 1, at + step))]!;
+    const next = shown[at < 0 ? (step > 0 ? 0 : shown.length - 1) : Math.max(0, Math.min(shown.length - 1, at + step))]!;
     select(next.number);
     if (next.apex_min < view.from || next.apex_min > view.to) {
       const span = view.to - view.from;
@@ -233,9 +228,9 @@
       <div class="head">
         <h1>{injection.name} <em>{replicate(batch, index)}</em></h1>
         <span class="note">
-          injection {index + 1} of {batch.injections.length}{injection.vial
-            ? ` · vial ${injection.vial}`
-            : ""}{injection.sample ? ` · ${injection.sample} ${method.amounts.sample_unit}` : ""} · {shown.length} peaks,
+          injection {index + 1} of {batch.injections.length}{injection.vial ? ` · vial ${injection.vial}` : ""}{injection.sample
+            ? ` · ${injection.sample} ${method.amounts.sample_unit}`
+            : ""} · {shown.length} peaks,
           {shown.filter((p) => p.name).length} named{stale ? " · processing …" : ""}
         </span>
         <span class="tools">
@@ -341,22 +336,17 @@
     {#if injection}
       <section aria-label="Edits">
         <h2>
-          Edits <span class="r">{injection.edits.length ? `${injection.edits.length} by hand, here` : "none here"}</span
-          >
+          Edits <span class="r">{injection.edits.length ? `${injection.edits.length} by hand, here` : "none here"}</span>
         </h2>
         {#each injection.edits as e, i (i)}
           <p class="edit">
-            <span>{describe(e)}</span><button class="lnk" onclick={() => desk.takeBack(injection.id, i)}
-              >take back</button
-            >
+            <span>{describe(e)}</span><button class="lnk" onclick={() => desk.takeBack(injection.id, i)}>take back</button>
           </p>
         {/each}
-        {#if injection.edits.length > 0}<button class="lnk" onclick={() => desk.takeBack(injection.id, -1)}
-            >Return to raw</button
-          >
+        {#if injection.edits.length > 0}<button class="lnk" onclick={() => desk.takeBack(injection.id, -1)}>Return to raw</button>
         {:else}<p class="note">
-            Select a peak and drag a boundary under it. S splits at the pointer, M merges with the peak on the left,
-            Delete removes, Shift drag adds one.
+            Select a peak and drag a boundary under it. S splits at the pointer, M merges with the peak on the left, Delete removes, Shift
+            drag adds one.
           </p>{/if}
       </section>
     {/if}
@@ -377,10 +367,7 @@
     ]}
   >
     {#if chosenPeak}
-      {chosenPeak.name || "unnamed"}: area {significant(chosenPeak.area_s, 4)} ± {significant(
-        chosenPeak.area_standard_uncertainty_s,
-        2,
-      )}
+      {chosenPeak.name || "unnamed"}: area {significant(chosenPeak.area_s, 4)} ± {significant(chosenPeak.area_standard_uncertainty_s, 2)}
       {unit}·s over {fixed(chosenPeak.start_min, 3)} – {fixed(chosenPeak.end_min, 3)} min
     {:else if pointer !== null && trace.data}
       {fixed(pointer, 3)} min

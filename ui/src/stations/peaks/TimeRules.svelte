@@ -37,10 +37,9 @@
   const run = $derived(ticks(f.from, f.to, 6));
   const add = () =>
     change(
-      [
-        ...rules,
-        { kind: "leave_out", from_min: Math.round(from * 100) / 100, to_min: Math.round(to * 100) / 100 },
-      ].sort((a, b) => a.from_min - b.from_min),
+      [...rules, { kind: "leave_out", from_min: Math.round(from * 100) / 100, to_min: Math.round(to * 100) / 100 }].sort(
+        (a, b) => a.from_min - b.from_min,
+      ),
     );
   function set(i: number, side: "from_min" | "to_min", text: string) {
     const v = Number(text.replace(",", "."));
@@ -51,9 +50,7 @@
 <section aria-label="Time rules">
   <h2>
     Time rules <span class="r"
-      ><button class="lnk" title="Do not integrate the stretch that is shown" onclick={add}
-        >Leave out what is shown</button
-      ></span
+      ><button class="lnk" title="Do not integrate the stretch that is shown" onclick={add}>Leave out what is shown</button></span
     >
   </h2>
   <svg width="276" height="36" viewBox="0 0 276 36" aria-hidden="true">
@@ -83,19 +80,9 @@
   </svg>
   {#each rules as r, i (i)}
     <div class="rule">
-      <input
-        class="field"
-        aria-label="From, min"
-        value={r.from_min}
-        onchange={(e) => set(i, "from_min", e.currentTarget.value)}
-      />
+      <input class="field" aria-label="From, min" value={r.from_min} onchange={(e) => set(i, "from_min", e.currentTarget.value)} />
       –
-      <input
-        class="field"
-        aria-label="To, min"
-        value={r.to_min}
-        onchange={(e) => set(i, "to_min", e.currentTarget.value)}
-      />
+      <input class="field" aria-label="To, min" value={r.to_min} onchange={(e) => set(i, "to_min", e.currentTarget.value)} />
       <select
         class="field"
         aria-label="What the rule does"

@@ -44,8 +44,7 @@
       desk.trouble = (error as Error).message;
     }
   }
-  const when = (t: string) =>
-    new Date(t).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+  const when = (t: string) => new Date(t).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
   $effect(() => keys({ PageDown: () => turn(1), PageUp: () => turn(-1) }));
 </script>
 
@@ -112,9 +111,7 @@
       {#each reports.data ?? [] as r (r.id)}
         <p class="kept">
           <a class="lnk" href="/api/batches/{batch.id}/reports/{r.id}" target="_blank"
-            >{r.layout === "batch"
-              ? "batch"
-              : (batch.injections.find((i) => i.id === r.injection_id)?.name ?? "injection")}</a
+            >{r.layout === "batch" ? "batch" : (batch.injections.find((i) => i.id === r.injection_id)?.name ?? "injection")}</a
           ><span class="mut">{when(r.made_at)}, {r.made_by}</span>
         </p>
       {:else}<p class="note">A kept report stays as it is, whatever changes later.</p>{/each}

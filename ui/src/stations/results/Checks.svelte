@@ -22,10 +22,7 @@
       height,
       { l: 50, r: 24, t: 12, b: 24 },
       [-0.5, batch.injections.length - 0.5],
-      [
-        Math.min(low - 6, ...rows.map((r) => r.recovery_percent - 3)),
-        Math.max(high + 4, ...rows.map((r) => r.recovery_percent + 3)),
-      ],
+      [Math.min(low - 6, ...rows.map((r) => r.recovery_percent - 3)), Math.max(high + 4, ...rows.map((r) => r.recovery_percent + 3))],
     ),
   );
   const yt = $derived(ticks(f.low, f.high, 4));
@@ -36,9 +33,7 @@
     <rect x={f.x0} y={f.sy(high)} width={f.x1 - f.x0} height={f.sy(low) - f.sy(high)} fill="var(--w-mist-b)" />
     <path d="M{f.x0} {f.sy(high)}H{f.x1}M{f.x0} {f.sy(low)}H{f.x1}" stroke="var(--ochre)" stroke-dasharray="5 3" />
     <path d="M{f.x0} {f.sy(100)}H{f.x1}" stroke="var(--mist-3)" />
-    {#each yt.at as v (v)}<text class="tl" x={f.x0 - 8} y={f.sy(v) + 4} text-anchor="end"
-        >{label(v, yt.decimals)} %</text
-      >{/each}
+    {#each yt.at as v (v)}<text class="tl" x={f.x0 - 8} y={f.sy(v) + 4} text-anchor="end">{label(v, yt.decimals)} %</text>{/each}
     <path
       d={rows.map((r, i) => `${i ? "L" : "M"}${f.sx(r.at)} ${f.sy(r.recovery_percent)}`).join("")}
       fill="none"
@@ -49,19 +44,14 @@
       {@const x = f.sx(r.at)}
       {@const y = f.sy(r.recovery_percent)}
       <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
-      <g
-        class="pt"
-        style="color:var({r.outside ? '--kaki' : '--ink'})"
-        onclick={() => place.go({ query: { i: r.injection_id } }, false)}
-      >
+      <g class="pt" style="color:var({r.outside ? '--kaki' : '--ink'})" onclick={() => place.go({ query: { i: r.injection_id } }, false)}>
         <path d="M{x} {y - 5}l5 5l-5 5l-5 -5Z" fill="currentColor" />
         <text
           class="lb2"
           {x}
           y={y - 10}
           text-anchor="middle"
-          style="fill:var({r.outside ? '--kaki-text' : '--ink-2'});font-weight:{r.outside ? 600 : 400}"
-          >{fixed(r.recovery_percent, 1)}</text
+          style="fill:var({r.outside ? '--kaki-text' : '--ink-2'});font-weight:{r.outside ? 600 : 400}">{fixed(r.recovery_percent, 1)}</text
         >
         <text class="tl" {x} y={height - 6} text-anchor="middle">{batch.injections[r.at]?.name}</text>
       </g>

@@ -14,9 +14,7 @@
 
   let { batch, result, index, stale }: StationProps = $props();
   const method = $derived(batch.version.method);
-  const compounds = $derived(
-    (result?.curves ?? []).map((c) => method.compounds.find((m) => m.id === c.compound_id)!).filter(Boolean),
-  );
+  const compounds = $derived((result?.curves ?? []).map((c) => method.compounds.find((m) => m.id === c.compound_id)!).filter(Boolean));
   let mode = $state<"mean" | "each" | "concentration">("mean");
   let grid = $state<HTMLElement>();
 
@@ -82,10 +80,8 @@
 
   const attention = ["above_range", "no_sample_amount"];
   const caution = ["check_drift"];
-  const first = (flags: string[]) =>
-    ["above_range", "below_loq", "not_found", "check_drift"].find((f) => flags.includes(f));
-  const tone = (flag: string | undefined) =>
-    flag && attention.includes(flag) ? "att" : flag && caution.includes(flag) ? "cau" : "mut";
+  const first = (flags: string[]) => ["above_range", "below_loq", "not_found", "check_drift"].find((f) => flags.includes(f));
+  const tone = (flag: string | undefined) => (flag && attention.includes(flag) ? "att" : flag && caution.includes(flag) ? "cau" : "mut");
 
   type Shown = { value: string; under: string; flag: string | undefined };
   function shown(c: SampleValue | Reading, compoundId: string): Shown {
@@ -158,9 +154,7 @@
       c: () => place.go({ station: "curves", query: { c: compound?.id } }),
     }),
   );
-  const flagsShown = $derived(
-    [...new Set(rows.flatMap((r) => r.cells.flatMap((c) => c.flags)))].filter((f) => f !== "no_sample_amount"),
-  );
+  const flagsShown = $derived([...new Set(rows.flatMap((r) => r.cells.flatMap((c) => c.flags)))].filter((f) => f !== "no_sample_amount"));
   // A row of means stands for its sample; a check or a standard, which has no row here, still shows its working.
   const working = $derived(compound ? current : "");
 </script>
@@ -194,20 +188,11 @@
     {:else if rows.length === 0}
       <div class="empty">There is no sample in this batch. Give injections the role sample at the Batch station.</div>
     {:else}
-      <div
-        class="grid-wrap"
-        bind:this={grid}
-        role="grid"
-        tabindex="0"
-        aria-label="Results"
-        data-own-keys
-        onkeydown={key}
-      >
+      <div class="grid-wrap" bind:this={grid} role="grid" tabindex="0" aria-label="Results" data-own-keys onkeydown={key}>
         <table>
           <thead
             ><tr
-              ><th class="l">Sample</th>{#each compounds as c, k (c.id)}<th class:on={k === col}>{c.name}</th
-                >{/each}</tr
+              ><th class="l">Sample</th>{#each compounds as c, k (c.id)}<th class:on={k === col}>{c.name}</th>{/each}</tr
             ></thead
           >
           <tbody>
@@ -228,9 +213,7 @@
                     onclick={() => go(i, k)}
                   >
                     <span class="v {s.flag && tone(s.flag) === 'att' ? 'att' : ''}">
-                      {#if s.flag && s.flag !== "no_sample_amount"}<span class={tone(s.flag)}
-                          ><Mark name={markOf(s.flag)} /></span
-                        >{/if}
+                      {#if s.flag && s.flag !== "no_sample_amount"}<span class={tone(s.flag)}><Mark name={markOf(s.flag)} /></span>{/if}
                       {s.value}
                     </span>
                     <span class="under {tone(s.flag)}">{s.under}</span>
@@ -254,12 +237,7 @@
     {/if}
   </main>
   <aside class="side">
-    {#if compound && working}<WorkingView
-        batch={batch.id}
-        revision={batch.revision}
-        injection={working}
-        compound={compound.id}
-      />
+    {#if compound && working}<WorkingView batch={batch.id} revision={batch.revision} injection={working} compound={compound.id} />
     {:else}<section>
         <h2>Working</h2>
         <p class="note">Choose a number to see how it came about.</p>
@@ -275,8 +253,8 @@
       ["K", "run order"],
     ]}
   >
-    {#if result}{rows.reduce((n, r) => n + r.cells.filter((c) => c.flags.length === 0).length, 0)} of {rows.length *
-        compounds.length} values free of remarks{/if}
+    {#if result}{rows.reduce((n, r) => n + r.cells.filter((c) => c.flags.length === 0).length, 0)} of {rows.length * compounds.length} values
+      free of remarks{/if}
   </Foot>
 </div>
 

@@ -6,12 +6,7 @@
   import { ask } from "../../state/desk.svelte";
   import { place, type Station } from "../../state/place.svelte";
 
-  let {
-    batch,
-    revision,
-    injection,
-    compound,
-  }: { batch: string; revision: number; injection: string; compound: string } = $props();
+  let { batch, revision, injection, compound }: { batch: string; revision: number; injection: string; compound: string } = $props();
   const query = createQuery(() => ask.working(batch, revision, injection, compound));
   const working = $derived(query.data);
   type Term = Working["steps"][number]["top"][number];
@@ -26,15 +21,10 @@
   async function copy(w: Working) {
     const words = (terms: Term[]) => terms.map((t) => t.text).join("");
     const lines = w.steps.map(
-      (s, i) =>
-        `${i + 1}. ${s.title}\n   ${s.bottom?.length ? `(${words(s.top)}) ÷ (${words(s.bottom)})` : words(s.top)} = ${s.result}`,
+      (s, i) => `${i + 1}. ${s.title}\n   ${s.bottom?.length ? `(${words(s.top)}) ÷ (${words(s.bottom)})` : words(s.top)} = ${s.result}`,
     );
     await navigator.clipboard.writeText(
-      [
-        `${w.subject}: ${w.value === null ? "no value" : `${significant(w.value, 4)} ${w.unit}`}`,
-        ...lines,
-        ...w.doubts,
-      ].join("\n"),
+      [`${w.subject}: ${w.value === null ? "no value" : `${significant(w.value, 4)} ${w.unit}`}`, ...lines, ...w.doubts].join("\n"),
     );
     copied = true;
     setTimeout(() => (copied = false), 1500);
@@ -42,15 +32,14 @@
 </script>
 
 {#snippet terms(list: Term[])}
-  {#each list as t, i (i)}{#if t.link}<button class="src" onclick={() => follow(t.link!)}>{t.text}</button
-      >{:else}{t.text}{/if}{/each}
+  {#each list as t, i (i)}{#if t.link}<button class="src" onclick={() => follow(t.link!)}>{t.text}</button>{:else}{t.text}{/if}{/each}
 {/snippet}
 
 <section aria-label="Working">
   <h2>
     Working <span class="r"
-      >{#if working}<button class="lnk" onclick={() => copy(working)}>{copied ? "copied" : "copy as text"}</button
-        >{:else}indigo numbers open their source{/if}</span
+      >{#if working}<button class="lnk" onclick={() => copy(working)}>{copied ? "copied" : "copy as text"}</button>{:else}indigo numbers
+        open their source{/if}</span
     >
   </h2>
   {#if query.isError}

@@ -72,8 +72,7 @@
     onchange={(e) => (add(e.currentTarget.value), (e.currentTarget.value = ""))}
   >
     <option value="">{full ? `At most ${most} at once` : "Add an injection"}</option>
-    {#each batch.injections.filter((i) => !shown.includes(i)) as i (i.id)}<option value={i.id}>{title(i)}</option
-      >{/each}
+    {#each batch.injections.filter((i) => !shown.includes(i)) as i (i.id)}<option value={i.id}>{title(i)}</option>{/each}
   </select>
   <p class="quick">
     <button

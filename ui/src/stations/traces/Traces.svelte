@@ -29,9 +29,7 @@
     return (list.length ? list : batch.injections.slice(0, 6)).map((i) => i.id);
   });
   const ids = $derived(
-    place.query.show === undefined
-      ? proposed
-      : place.query.show.split(",").filter((id) => batch.injections.some((i) => i.id === id)),
+    place.query.show === undefined ? proposed : place.query.show.split(",").filter((id) => batch.injections.some((i) => i.id === id)),
   );
   const shown = $derived(ids.map((id) => batch.injections.find((i) => i.id === id)!));
   const mode = $derived(place.query.mode === "overlay" ? "overlay" : "offset");
@@ -60,9 +58,7 @@
   let pointer = $state<number | null>(null);
   let zoom = $state<[number, number] | null>(null);
   const levels = $derived(
-    [...new Set(batch.injections.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort(
-      (a, b) => a - b,
-    ),
+    [...new Set(batch.injections.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort((a, b) => a - b),
   );
 
   /** Lowest and highest value of a trace in the shown stretch. */
@@ -105,9 +101,7 @@
     const span = (high - low) / view.lift;
     return [low - 0.03 * span, low + span * 1.03];
   });
-  const f = $derived(
-    frame(width, height, { l: 50, r: mode === "offset" ? 148 : 12, t: 40, b: 24 }, [view.from, view.to], range),
-  );
+  const f = $derived(frame(width, height, { l: 50, r: mode === "offset" ? 148 : 12, t: 40, b: 24 }, [view.from, view.to], range));
 
   // Traces of one sampling share their times; others are read at the times of the first.
   const x = $derived(ready[0]?.trace.min ?? new Float64Array());
@@ -207,9 +201,7 @@
     <div class="head">
       <h1>Traces</h1>
       <span class="note"
-        >{shown.length} of {batch.injections.length} injections{mode === "overlay"
-          ? ", one scale"
-          : ", back to front"}</span
+        >{shown.length} of {batch.injections.length} injections{mode === "overlay" ? ", one scale" : ", back to front"}</span
       >
       <span class="tools">
         <button onclick={() => view.all()}><kbd>0</kbd> whole run</button>
@@ -230,17 +222,9 @@
       <div class="plot" bind:clientWidth={width} bind:clientHeight={height}>
         <svg class="layer" {width} {height} aria-hidden="true">
           {#each topLabels as l (l.c.id)}
-            <path
-              d="M{l.px} {f.y1 - 8}V{f.y0}"
-              stroke={l.c.role === "target" ? "var(--mist-2)" : "var(--moss)"}
-              stroke-dasharray="1 4"
-            />
-            {#if l.fits}<text
-                class="tl"
-                style={l.c.role === "target" ? "" : "fill:var(--moss)"}
-                x={l.px}
-                y={f.y1 - 14}
-                text-anchor="middle">{l.c.name}</text
+            <path d="M{l.px} {f.y1 - 8}V{f.y0}" stroke={l.c.role === "target" ? "var(--mist-2)" : "var(--moss)"} stroke-dasharray="1 4" />
+            {#if l.fits}<text class="tl" style={l.c.role === "target" ? "" : "fill:var(--moss)"} x={l.px} y={f.y1 - 14} text-anchor="middle"
+                >{l.c.name}</text
               >{/if}
           {/each}
         </svg>
@@ -273,9 +257,7 @@
             <text class="tl" x={f.x0 - 20} y={f.sy(range[0] + (range[1] - range[0]) * 0.8) + 12} text-anchor="end"
               >{Math.pow(10, Math.floor(Math.log10(tallest / 2)))}</text
             >
-            <text class="tl" x={f.x0 - 20} y={f.sy(range[0] + (range[1] - range[0]) * 0.8) + 25} text-anchor="end"
-              >{shown[0]?.unit}</text
-            >
+            <text class="tl" x={f.x0 - 20} y={f.sy(range[0] + (range[1] - range[0]) * 0.8) + 25} text-anchor="end">{shown[0]?.unit}</text>
           {/if}
           {#each ready as t, k (t.inj.id)}
             {#if mode === "offset"}
@@ -293,13 +275,7 @@
             <path d="M{f.sx(pointer)} {f.y1 - 6}V{f.y0}" stroke="var(--ink)" stroke-width=".9" />
             <text class="lb" x={f.sx(pointer) + 6} y={f.y0 - 6}>{fixed(pointer, 2)} min</text>
           {/if}
-          {#if zoom}<rect
-              x={zoom[0]}
-              y={f.y1 - 8}
-              width={zoom[1] - zoom[0]}
-              height={f.y0 - f.y1 + 8}
-              fill="var(--row-ai)"
-            />{/if}
+          {#if zoom}<rect x={zoom[0]} y={f.y1 - 8} width={zoom[1] - zoom[0]} height={f.y0 - f.y1 + 8} fill="var(--row-ai)" />{/if}
         </svg>
         {#if failed}<div class="empty wait">
             A trace cannot be read: {failed.error?.message}
@@ -307,11 +283,7 @@
             Reading {shown.length - ready.length} traces …
           </div>{/if}
       </div>
-      <Minimap
-        trace={ready.find((t) => t.inj.id === current)?.trace ?? ready.at(-1)?.trace}
-        {view}
-        right={mode === "offset" ? 148 : 12}
-      />
+      <Minimap trace={ready.find((t) => t.inj.id === current)?.trace ?? ready.at(-1)?.trace} {view} right={mode === "offset" ? 148 : 12} />
     {/if}
   </main>
   <aside class="side">
@@ -338,9 +310,7 @@
     {#if mode === "offset"}
       <section aria-label="Depth">
         <h2>Depth</h2>
-        <label class="depth"
-          >Step between traces <input type="range" min="0.05" max="2" step="0.01" bind:value={depth} /></label
-        >
+        <label class="depth">Step between traces <input type="range" min="0.05" max="2" step="0.01" bind:value={depth} /></label>
       </section>
     {/if}
   </aside>
