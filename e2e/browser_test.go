@@ -25,6 +25,7 @@ type desk struct {
 	ctx     context.Context
 	address string // of the server
 	batch   string
+	program *exec.Cmd
 
 	mu       sync.Mutex
 	problems []string // console errors and requests that would leave the machine
@@ -66,6 +67,7 @@ func (d *desk) serve() {
 	if err := c.Start(); err != nil {
 		d.t.Fatal(err)
 	}
+	d.program = c
 	d.t.Cleanup(func() { _ = c.Process.Kill(); _ = c.Wait() })
 	line, err := bufio.NewReader(out).ReadString('\n')
 	if err != nil {
