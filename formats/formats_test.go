@@ -1,0 +1,35 @@
+package formats
+
+import "testing"
+
+// What a file is, is told by its content; a name plays no part.
+func TestKinds(t *testing.T) {
+	for data, want := range map[string]Kind{
+		"CDF\x01\x00":                 ANDI,
+		"time,signal\n0,1\n":          Text,
+		"\xef\xbb\xbfZeit;Signal\n":   Text,
+		"":                            Unknown,
+		"\x89HDF\r\n":                 Unknown,
+		"PK\x03\x04workbook":          Unknown,
+		"%PDF-1.7":                    Unknown,
+		"<?xml version=\"1.0\"?>":     Unknown,
+		"##TITLE= spectrum\n##JCAMP=": Unknown,
+		"numbers\x00and zeros":        Unknown,
+	} {
+		if got := KindOf([]byte(data)); got != want {
+			t.Errorf("%q is %q, want %q", data, got, want)
+		}
+	}
+}
+
+func TestErrorsSayWhere(t *testing.T) {
+	for want, e := range map[string]*Error{
+		"line 7: odd":   {Line: 7, Reason: "odd"},
+		"byte 160: cut": {Offset: 160, Reason: "cut"},
+		"empty":         {Reason: "empty"},
+	} {
+		if e.Error() != want {
+			t.Errorf("%q, want %q", e.Error(), want)
+		}
+	}
+}
