@@ -2,11 +2,14 @@ package e2e
 
 import (
 	"bytes"
+	"fmt"
 	"io"
+	"math"
 	"net/http"
 	"testing"
 
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 )
 
 const shownRows = `document.querySelectorAll("[aria-label=Shown] .row").length - 1`
@@ -16,6 +19,26 @@ func TestTracesAreCompared(t *testing.T) {
 	d := open(t)
 	d.station("traces", "")
 	d.until("nine traces, offset", shownRows+` === 9 && document.querySelector("svg[aria-label='9 traces, offset']") && !document.querySelector(".busy")`)
+	// Every compound's name stands over its line, on no other name.
+	names := read[[][]float64](d, `[...document.querySelectorAll(".plot svg[aria-hidden] text")].map(t => { const b = t.getBoundingClientRect(); return [b.left, b.right, b.top] })`)
+	if len(names) != 9 {
+		t.Errorf("%d compounds are named over the traces, want 9", len(names))
+	}
+	for i, a := range names {
+		for _, b := range names[:i] {
+			if a[2] == b[2] && a[0] < b[1] && b[0] < a[1] {
+				t.Errorf("two names over the traces overlap: %v and %v", a, b)
+			}
+		}
+	}
+	// The step is on the scale of the signal, and a typed one moves the traces apart.
+	apart := `(() => { const y = [...document.querySelectorAll("svg[aria-label$=offset] text.lb")].map(e => +e.getAttribute("y")); return y[1] - y[0] })()`
+	field := `[aria-label="Step between traces, mAU"]`
+	near := read[float64](d, apart)
+	step := read[float64](d, `+document.querySelector(`+quote(field)+`).value`)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector(` + quote(field) + `).select()`))
+	d.press(fmt.Sprint(step*2), kb.Enter)
+	d.until("traces further apart", fmt.Sprintf("Math.abs(%s) > %g", apart, math.Abs(near)*1.2))
 	d.press("o")
 	d.until("the overlay", `document.querySelector("svg[aria-label='9 traces, overlay']") && location.search.includes("mode=overlay")`)
 	d.press("h") // hides the chosen injection

@@ -9,6 +9,8 @@
   let all = $state(false);
 
   const open = $derived((result?.notices ?? []).filter((n) => (!station || n.station === station) && !batch.settled.includes(n.key)));
+  /** A number and its percent sign stay on one line. */
+  const unbroken = (text: string) => text.replace(/(\d) %/g, "$1\u00a0%");
   const shown = $derived(all ? open : open.slice(0, most));
 
   function follow(n: Notice) {
@@ -28,7 +30,7 @@
   {#each shown as n (n.key)}
     <div class="ntc" class:know={n.weight === "know"}>
       <span class="fl"><Mark name={markOf(n.kind)} /></span>
-      <button class="what" onclick={() => follow(n)}><b>{n.subject}:</b> {n.text}</button>
+      <button class="what" onclick={() => follow(n)}><b>{n.subject}:</b> {unbroken(n.text)}</button>
       <button class="settle" title="Settle with a reason" aria-label="Settle {n.subject}: {n.text}" onclick={() => settle(n)}>settle</button
       >
       <button class="arrow" aria-label="Go to {n.subject}" onclick={() => follow(n)}>

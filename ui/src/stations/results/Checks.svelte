@@ -22,9 +22,11 @@
       height,
       { l: 50, r: 24, t: 12, b: 24 },
       [-0.5, batch.injections.length - 0.5],
-      [Math.min(low - 6, ...rows.map((r) => r.recovery_percent - 3)), Math.max(high + 4, ...rows.map((r) => r.recovery_percent + 3))],
+      [Math.min(low - 6, ...rows.map((r) => r.recovery_percent - 5)), Math.max(high + 4, ...rows.map((r) => r.recovery_percent + 3))],
     ),
   );
+  /** The number stands over its point, or under it where a limit or the 100 % line would cross it. */
+  const labelY = (y: number) => ([low, 100, high].some((v) => Math.abs(f.sy(v) - (y - 14)) < 7) ? y + 18 : y - 10);
   const yt = $derived(ticks(f.low, f.high, 4));
 </script>
 
@@ -49,7 +51,7 @@
         <text
           class="lb2"
           {x}
-          y={y - 10}
+          y={labelY(y)}
           text-anchor="middle"
           style="fill:var({r.outside ? '--kaki-text' : '--ink-2'});font-weight:{r.outside ? 600 : 400}">{fixed(r.recovery_percent, 1)}</text
         >

@@ -2,9 +2,10 @@
   // Several injections compared: overlaid on one baseline, or offset one above the other with time kept readable.
   import { createQueries } from "@tanstack/svelte-query";
   import type { Injection, Trace } from "../../api/client";
-  import { fixed } from "../../look/number";
+  import { fixed, significant } from "../../look/number";
   import Choice from "../../parts/Choice.svelte";
   import Foot from "../../parts/Foot.svelte";
+  import Ruler from "../../parts/Ruler.svelte";
   import Axes from "../../plot/Axes.svelte";
   import { frame } from "../../plot/frame";
   import Lines, { type Line } from "../../plot/Lines.svelte";
@@ -54,7 +55,7 @@
 
   let width = $state(900);
   let height = $state(500);
-  let depth = $state(0.5); // of the step between traces
+  let depth = $state(0.5); // of the whole step
   let pointer = $state<number | null>(null);
   let zoom = $state<[number, number] | null>(null);
   const levels = $derived(
@@ -86,7 +87,8 @@
   }
   const extents = $derived(ready.map((t) => extent(t.trace)));
   const tallest = $derived(Math.max(1e-9, ...extents.map(([a, b]) => b - a)));
-  const step = $derived(mode === "offset" ? (tallest * depth) / Math.max(2, ready.length / 3) : 0);
+  const wholeStep = $derived(tallest / Math.max(2, ready.length / 3));
+  const step = $derived(mode === "offset" ? wholeStep * depth : 0);
   const order = $derived(mode === "offset" ? ready.map((_, k) => ready.length - 1 - k) : ready.map(() => 0)); // far ones stand highest
   const range = $derived.by<[number, number]>(() => {
     let low = Infinity;
@@ -149,14 +151,15 @@
       .filter((c) => c.expected_min > view.from && c.expected_min < view.to)
       .toSorted((a, b) => a.expected_min - b.expected_min),
   );
+  /** Names over the plot: in the lower row where there is room, else in the upper one, else left out. */
   const topLabels = $derived.by(() => {
-    let last = -Infinity;
+    const ends = [-Infinity, -Infinity];
     return compounds.map((c) => {
       const px = f.sx(c.expected_min);
-      const half = c.name.length * 3.2 + 4;
-      const fits = px - half > last;
-      if (fits) last = px + half;
-      return { c, px, fits };
+      const half = c.name.length * 3 + 4;
+      const row = ends.findIndex((end) => px - half > end);
+      if (row >= 0) ends[row] = px + half;
+      return { c, px, row };
     });
   });
   const valueAt = (t: Trace, min: number) => t.value[indexOf(t, min)]!;
@@ -223,8 +226,12 @@
         <svg class="layer" {width} {height} aria-hidden="true">
           {#each topLabels as l (l.c.id)}
             <path d="M{l.px} {f.y1 - 8}V{f.y0}" stroke={l.c.role === "target" ? "var(--mist-2)" : "var(--moss)"} stroke-dasharray="1 4" />
-            {#if l.fits}<text class="tl" style={l.c.role === "target" ? "" : "fill:var(--moss)"} x={l.px} y={f.y1 - 14} text-anchor="middle"
-                >{l.c.name}</text
+            {#if l.row >= 0}<text
+                class="tl"
+                style={l.c.role === "target" ? "" : "fill:var(--moss)"}
+                x={l.px}
+                y={f.y1 - 14 - 13 * l.row}
+                text-anchor="middle">{l.c.name}</text
               >{/if}
           {/each}
         </svg>
@@ -310,7 +317,16 @@
     {#if mode === "offset"}
       <section aria-label="Depth">
         <h2>Depth</h2>
-        <label class="depth">Step between traces <input type="range" min="0.05" max="2" step="0.01" bind:value={depth} /></label>
+        <Ruler
+          label="Step between traces"
+          unit={shown[0]?.unit ?? ""}
+          value={step}
+          saved={step}
+          low={0.05 * wholeStep}
+          high={2 * wholeStep}
+          format={(v) => significant(v, 2)}
+          change={(v) => (depth = Math.min(2, Math.max(0.05, v / wholeStep)))}
+        />
       </section>
     {/if}
   </aside>
@@ -355,13 +371,5 @@
   .lb.own {
     fill: var(--kaki-text);
     font-weight: 600;
-  }
-  .depth {
-    display: grid;
-    gap: 4px;
-    font-size: 12.5px;
-  }
-  .depth input {
-    accent-color: var(--ink);
   }
 </style>
