@@ -198,8 +198,8 @@ const maxEdits = 1000
 
 // AddEdit adds a change made by hand to one injection's integration.
 func (l *Lab) AddEdit(ctx context.Context, batchID string, revision int, injectionID string, e peaks.Edit, reason, who string) (store.Batch, error) {
-	if !e.Kind.Valid() {
-		return store.Batch{}, refuse("the edit %q is unknown", e.Kind)
+	if err := e.Validate(); err != nil {
+		return store.Batch{}, refuse("%s", err)
 	}
 	return l.setEdits(ctx, batchID, revision, injectionID, reason, who, string(e.Kind), func(edits []peaks.Edit) ([]peaks.Edit, error) {
 		if len(edits) >= maxEdits {

@@ -8,6 +8,7 @@ import (
 	"io"
 	"os"
 	"strconv"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -16,6 +17,12 @@ import (
 	"yugen/formats/read"
 )
 
+// peaksSettings is the file of settings: those of the method, and edits made by hand.
+type peaksSettings struct {
+	peaks.Settings
+	Edits []peaks.Edit `json:"edits,omitempty"`
+}
+
 // integrated is what peaks answers for one trace of one file.
 type integrated struct {
 	File     string         `json:"file"`
@@ -23,6 +30,8 @@ type integrated struct {
 	Peaks    []peaks.Peak   `json:"peaks"`
 	Noise    float64        `json:"noise"`
 	Settings peaks.Settings `json:"settings"`
+	// Unmatched are the edits that were not applied, since their peaks are not there.
+	Unmatched []peaks.Edit `json:"unmatched_edits,omitempty"`
 }
 
 func peaksCommand() *cobra.Command {
@@ -30,7 +39,7 @@ func peaksCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "peaks FILE...", Short: "Integrate chromatograms; - reads standard input", Args: cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, files []string) error {
-			var settings peaks.Settings
+			var settings peaksSettings
 			if settingsFile != "" {
 				if err := readJSON(settingsFile, &settings); err != nil {
 					return err
@@ -38,6 +47,11 @@ func peaksCommand() *cobra.Command {
 			}
 			if format != "json" && format != "csv" {
 				return fmt.Errorf("the format %q is unknown; it is json or csv", format)
+			}
+			for _, e := range settings.Edits {
+				if err := e.Validate(); err != nil {
+					return fmt.Errorf("%s: %w", settingsFile, err)
+				}
 			}
 			var all []integrated
 			for _, name := range files {
@@ -58,7 +72,7 @@ func peaksCommand() *cobra.Command {
 	return c
 }
 
-func integrateFile(name string, settings peaks.Settings) ([]integrated, error) {
+func integrateFile(name string, settings peaksSettings) ([]integrated, error) {
 	data, err := readFile(name)
 	if err != nil {
 		return nil, err
@@ -69,11 +83,11 @@ func integrateFile(name string, settings peaks.Settings) ([]integrated, error) {
 	}
 	var list []integrated
 	for _, tr := range file.Traces {
-		r, err := peaks.Find(tr, settings, nil)
+		r, err := peaks.Find(tr, settings.Settings, settings.Edits)
 		if err != nil {
 			return nil, fmt.Errorf("%s: %s: %w", name, tr.Name, err)
 		}
-		used := settings
+		used := settings.Settings
 		used.WidthMin = r.WidthMin
 		if used.Threshold == 0 {
 			used.Threshold = peaks.DefaultThreshold
@@ -81,7 +95,7 @@ func integrateFile(name string, settings peaks.Settings) ([]integrated, error) {
 		if r.Peaks == nil {
 			r.Peaks = []peaks.Peak{}
 		}
-		list = append(list, integrated{name, tr.Name, r.Peaks, r.NoiseSD, used})
+		list = append(list, integrated{name, tr.Name, r.Peaks, r.NoiseSD, used, r.Unmatched})
 	}
 	return list, nil
 }
@@ -127,27 +141,60 @@ func writeJSON(w io.Writer, v any) error {
 	return e.Encode(v)
 }
 
+// peakColumns are the columns of the table, each with what a peak has there.
+var peakColumns = []struct {
+	name string
+	of   func(p peaks.Peak) *float64
+}{
+	{"start_min", func(p peaks.Peak) *float64 { return &p.StartMin }},
+	{"apex_min", func(p peaks.Peak) *float64 { return &p.ApexMin }},
+	{"end_min", func(p peaks.Peak) *float64 { return &p.EndMin }},
+	{"area_s", func(p peaks.Peak) *float64 { return &p.AreaS }},
+	{"area_standard_uncertainty_s", func(p peaks.Peak) *float64 { return &p.AreaSE }},
+	{"area_percent", func(p peaks.Peak) *float64 { return &p.AreaPercent }},
+	{"height", func(p peaks.Peak) *float64 { return &p.Height }},
+	{"height_percent", func(p peaks.Peak) *float64 { return &p.HeightPercent }},
+	{"width_half_min", func(p peaks.Peak) *float64 { return p.WidthHalfMin }},
+	{"width_10_min", func(p peaks.Peak) *float64 { return p.Width10Min }},
+	{"width_5_min", func(p peaks.Peak) *float64 { return p.Width5Min }},
+	{"tangent_width_min", func(p peaks.Peak) *float64 { return p.TangentWidthMin }},
+	{"tailing", func(p peaks.Peak) *float64 { return p.Tailing }},
+	{"asymmetry", func(p peaks.Peak) *float64 { return p.Asymmetry }},
+	{"plates", func(p peaks.Peak) *float64 { return p.Plates }},
+	{"plates_tangent", func(p peaks.Peak) *float64 { return p.PlatesTangent }},
+	{"resolution", func(p peaks.Peak) *float64 { return p.Resolution }},
+	{"retention_factor", func(p peaks.Peak) *float64 { return p.RetentionFactor }},
+	{"selectivity", func(p peaks.Peak) *float64 { return p.Selectivity }},
+	{"peak_to_valley", func(p peaks.Peak) *float64 { return p.PeakToValley }},
+	{"centroid_min", func(p peaks.Peak) *float64 { return p.CentroidMin }},
+	{"variance_min2", func(p peaks.Peak) *float64 { return p.VarianceMin2 }},
+	{"skew", func(p peaks.Peak) *float64 { return p.Skew }},
+	{"signal_to_noise", func(p peaks.Peak) *float64 { return p.SignalToNoise }},
+	{"signal_to_noise_rms", func(p peaks.Peak) *float64 { return p.SignalToNoiseRMS }},
+}
+
 func writePeaksCSV(out io.Writer, all []integrated) error {
 	w := csv.NewWriter(out)
-	rows := [][]string{{"file", "trace", "number", "start_min", "apex_min", "end_min", "area_s", "area_standard_uncertainty_s", "area_percent", "height", "width_half_min", "tailing", "asymmetry", "plates", "resolution", "signal_to_noise", "start_kind", "end_kind", "flags"}}
-	number := func(v float64) string { return strconv.FormatFloat(v, 'g', -1, 64) }
-	optional := func(v *float64) string {
-		if v == nil {
-			return ""
-		}
-		return number(*v)
+	head := []string{"file", "trace", "number"}
+	for _, c := range peakColumns {
+		head = append(head, c.name)
 	}
+	rows := [][]string{append(head, "start_kind", "end_kind", "baseline_kind", "flags")}
 	for _, t := range all {
 		for _, p := range t.Peaks {
-			flags := ""
-			for i, f := range p.Flags {
-				if i > 0 {
-					flags += " "
+			row := []string{t.File, t.Trace, strconv.Itoa(p.Number)}
+			for _, c := range peakColumns {
+				text := ""
+				if v := c.of(p); v != nil {
+					text = strconv.FormatFloat(*v, 'g', -1, 64)
 				}
-				flags += string(f)
+				row = append(row, text)
 			}
-			rows = append(rows, []string{t.File, t.Trace, strconv.Itoa(p.Number), number(p.StartMin), number(p.ApexMin), number(p.EndMin), number(p.AreaS), number(p.AreaSE), number(p.AreaPercent), number(p.Height),
-				optional(p.WidthHalfMin), optional(p.Tailing), optional(p.Asymmetry), optional(p.Plates), optional(p.Resolution), optional(p.SignalToNoise), string(p.StartKind), string(p.EndKind), flags})
+			flags := make([]string, len(p.Flags))
+			for i, f := range p.Flags {
+				flags[i] = string(f)
+			}
+			rows = append(rows, append(row, string(p.StartKind), string(p.EndKind), string(p.BaselineKind), strings.Join(flags, " ")))
 		}
 	}
 	return w.WriteAll(rows)

@@ -72,12 +72,17 @@ type Injected struct {
 	// InternalStandard is the deviation of its response from the mean over the batch, in percent.
 	InternalStandard *float64     `json:"internal_standard_percent"`
 	Unmatched        []peaks.Edit `json:"unmatched_edits,omitempty"`
+	// Places are where compounds are expected in this injection, by id, where that is not what the method says.
+	Places map[string]compounds.Place `json:"places,omitempty"`
 }
 
 // NamedPeak is a peak with the compound it is, if any.
 type NamedPeak struct {
 	peaks.Peak
 	CompoundID string `json:"compound_id"`
+	// RetentionIndex is absent without a ladder and outside it; RelativeRetention without a reference.
+	RetentionIndex    *float64 `json:"retention_index"`
+	RelativeRetention *float64 `json:"relative_retention"`
 }
 
 // Reading is what one compound gives in one injection. Concentration is in the unit of the levels, amount in the
@@ -177,7 +182,7 @@ func Process(ctx context.Context, injections []Injection, m Method, cache *Cache
 	}
 	p := process{method: m, injections: injections, result: Result{Injections: make([]Injected, len(injections))}}
 	for i, r := range integrated {
-		p.result.Injections[i] = named(injections[i].ID, r, m.Compounds)
+		p.result.Injections[i] = named(injections[i].ID, r, m)
 	}
 	p.calibrate()
 	p.quantify()
@@ -192,15 +197,48 @@ type process struct {
 	result     Result
 }
 
-func named(id string, r peaks.Result, list []compounds.Compound) Injected {
+func named(id string, r peaks.Result, m Method) Injected {
 	out := Injected{ID: id, NoiseSD: r.NoiseSD, WidthMin: r.WidthMin, Unmatched: r.Unmatched, Peaks: make([]NamedPeak, len(r.Peaks)), Readings: map[string]Reading{}}
 	for i, p := range r.Peaks {
 		out.Peaks[i].Peak = p
+		if m.Ladder != nil {
+			if index, ok := m.Ladder.Index(p.ApexMin); ok {
+				out.Peaks[i].RetentionIndex = &index
+			}
+		}
 	}
-	for compound, peak := range compounds.Name(r.Peaks, list) {
+	names := compounds.Name(r.Peaks, m.Compounds, m.Ladder)
+	for compound, peak := range names.Peak {
 		out.Peaks[peak].CompoundID = compound
 	}
+	for _, c := range m.Compounds {
+		if c.Reference {
+			out.relative(names.Peak, c)
+		}
+		// A place that is where the method says needs no telling.
+		if p, ok := names.Place[c.ID]; ok && (p.ExpectedMin != c.ExpectedMin || c.Window.Kind == compounds.ByIndex) {
+			if out.Places == nil {
+				out.Places = map[string]compounds.Place{}
+			}
+			out.Places[c.ID] = p
+		}
+	}
 	return out
+}
+
+// relative gives each peak its retention relative to the reference before it, or the first one.
+func (in *Injected) relative(named map[string]int, reference compounds.Compound) {
+	at, ok := named[reference.ID]
+	if !ok {
+		return
+	}
+	for i := range in.Peaks {
+		p := &in.Peaks[i]
+		if p.RelativeRetention == nil || in.Peaks[at].ApexMin <= p.ApexMin {
+			r := p.ApexMin / in.Peaks[at].ApexMin
+			p.RelativeRetention = &r
+		}
+	}
 }
 
 // peak is the peak of a compound, or nil.

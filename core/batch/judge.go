@@ -18,6 +18,7 @@ func (p *process) judge() {
 	p.judgePeaks()
 	p.judgeInternalStandard()
 	p.judgeNames()
+	p.judgeDrift()
 	p.judgeCurves()
 	p.judgeBlanks()
 	p.judgeChecks()
@@ -49,6 +50,12 @@ func (p *process) judgePeaks() {
 			p.notice(checks.New(checks.LostEdit, checks.Decide, checks.Peaks, in.ID, "", p.replicateName(i), fmt.Sprintf("an edit at %.2f min no longer has its peak and is not applied", e.ApexMin)))
 		}
 		for _, peak := range in.Peaks {
+			if peak.CompoundID != "" && slices.Contains(peak.Flags, peaks.FitFailed) {
+				p.notice(checks.New(checks.NoFit, checks.Decide, checks.Peaks, in.ID, peak.CompoundID, p.replicateName(i), fmt.Sprintf("no fitted shape holds at %.2f min; it is parted by a drop", peak.ApexMin)))
+			}
+			if peak.CompoundID != "" && slices.Contains(peak.Flags, peaks.StraightSkim) {
+				p.notice(checks.New(checks.NoFit, checks.Know, checks.Peaks, in.ID, peak.CompoundID, p.replicateName(i), fmt.Sprintf("the tail at %.2f min cannot be followed as a decay; it stands on a straight tangent", peak.ApexMin)))
+			}
 			if peak.CompoundID != "" && slices.Contains(peak.Flags, peaks.Saturated) {
 				p.notice(checks.New(checks.CutOff, checks.Decide, checks.Peaks, in.ID, peak.CompoundID, p.replicateName(i), "the detector cut off the top at "+fmt.Sprintf("%.2f min", peak.ApexMin)))
 			}
@@ -124,6 +131,34 @@ func (p *process) judgeNames() {
 			if (in.Role == Standard || in.Role == Check) && in.Level != nil && held[*in.Level] && p.result.Injections[i].peak(c.ID) == nil {
 				p.notice(checks.New(checks.NotFound, checks.Decide, checks.Compounds, in.ID, c.ID, c.Name, "not found in "+p.replicateName(i)))
 			}
+		}
+	}
+}
+
+// nearEdge is how far into its window, as a share, a peak may stand before that is told: before it would have to be widened.
+const nearEdge = 0.8
+
+// judgeDrift gives one notice a compound, on the injection in which it stands nearest to the edge of its window.
+func (p *process) judgeDrift() {
+	for _, c := range p.method.Compounds {
+		worst, share := -1, nearEdge
+		for i := range p.result.Injections {
+			in := &p.result.Injections[i]
+			peak := in.peak(c.ID)
+			if peak == nil {
+				continue
+			}
+			at, moved := in.Places[c.ID]
+			if !moved {
+				at = c.Place()
+			}
+			if s := math.Abs(peak.ApexMin-at.ExpectedMin) / at.HalfMin; s > share {
+				worst, share = i, s
+			}
+		}
+		if worst >= 0 {
+			p.notice(checks.New(checks.NearEdge, checks.Know, checks.Compounds, p.injections[worst].ID, c.ID, c.Name,
+				fmt.Sprintf("at %.0f %% of the way to the edge of its window in %s", 100*share, p.replicateName(worst))))
 		}
 	}
 }

@@ -17,6 +17,7 @@ import (
 type Method struct {
 	Peaks     peaks.Settings       `json:"peaks"`
 	Compounds []compounds.Compound `json:"compounds"`
+	Ladder    *compounds.Ladder    `json:"ladder,omitempty"` // for retention indices
 	Curves    Calibration          `json:"curves"`
 	Amounts   Reporting            `json:"amounts"`
 	Checks    checks.Limits        `json:"checks"`
@@ -80,6 +81,11 @@ func (m Method) Validate() error {
 	}
 	if err := compounds.Validate(m.Compounds); err != nil {
 		return err
+	}
+	if m.Ladder != nil {
+		if err := m.Ladder.Validate(); err != nil {
+			return err
+		}
 	}
 	standards := 0
 	for _, c := range m.Compounds {

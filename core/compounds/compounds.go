@@ -20,6 +20,11 @@ type Compound struct {
 	Role        Role    `json:"role"`
 	// Amount is how much internal standard every injection holds, in the unit of the levels; only for that role.
 	Amount float64 `json:"amount,omitempty"`
+	// Reference peaks are named first; the expected times of the others are then scaled by where they are.
+	Reference bool `json:"reference,omitempty"`
+	// Index is the expected retention index; with it and a ladder ExpectedMin has no meaning. 0 is none.
+	Index float64 `json:"index,omitempty"`
+	Group string  `json:"group,omitempty"` // whose sum is reported
 	// MinResolution is the least resolution to the previous peak that the method asks for; 0 asks nothing.
 	MinResolution float64 `json:"min_resolution,omitempty"`
 }
@@ -27,7 +32,7 @@ type Compound struct {
 // Window is how far a peak may stand from the expected retention, to each side.
 type Window struct {
 	Kind  WindowKind `json:"kind"`
-	Value float64    `json:"value"` // minutes, or percent of the expected retention
+	Value float64    `json:"value"` // minutes, percent of the expected retention, or index units
 }
 
 // WindowKind is how a window is stated.
@@ -37,6 +42,7 @@ type WindowKind string
 const (
 	Absolute WindowKind = "absolute"
 	Percent  WindowKind = "percent"
+	ByIndex  WindowKind = "index" // in units of retention index; the compound needs an index and the method a ladder
 )
 
 // Rule says which peak wins when several are in the window.
@@ -62,14 +68,6 @@ const (
 	InternalStandard Role = "internal_standard"
 )
 
-// HalfWidthMin is half the window's width in minutes.
-func (c Compound) HalfWidthMin() float64 {
-	if c.Window.Kind == Percent {
-		return c.ExpectedMin * c.Window.Value / 100
-	}
-	return c.Window.Value
-}
-
 // Validate says in a sentence what is wrong with a list of compounds.
 func Validate(list []Compound) error {
 	if len(list) > 2000 {
@@ -84,9 +82,15 @@ func Validate(list []Compound) error {
 			return fmt.Errorf("compounds: number %d has no name", i+1)
 		case names[c.Name]:
 			return fmt.Errorf("compounds: the name %q is given twice", c.Name)
+		case c.Index < 0 || c.Index > 1e5 || c.Index != c.Index:
+			return fmt.Errorf("compounds: the retention index of %s is %g; it must lie between 0 and 100000", c.Name, c.Index)
+		case c.Reference && c.Index > 0:
+			return fmt.Errorf("compounds: %s is a reference and is expected by retention index; references are expected by time", c.Name)
+		case c.Window.Kind == ByIndex && c.Index == 0:
+			return fmt.Errorf("compounds: the window of %s is in index units, but it has no retention index", c.Name)
 		case !(c.ExpectedMin > 0) || c.ExpectedMin > 1e5:
 			return fmt.Errorf("compounds: %s is expected at %g min; give a time above 0", c.Name, c.ExpectedMin)
-		case c.Window.Kind != Absolute && c.Window.Kind != Percent:
+		case c.Window.Kind != Absolute && c.Window.Kind != Percent && c.Window.Kind != ByIndex:
 			return fmt.Errorf("compounds: the window of %s is of the unknown kind %q", c.Name, c.Window.Kind)
 		case !(c.Window.Value > 0) || c.Window.Value > 1e5:
 			return fmt.Errorf("compounds: the window of %s is %g; it must be above 0", c.Name, c.Window.Value)
@@ -102,18 +106,111 @@ func Validate(list []Compound) error {
 	return nil
 }
 
-// Name finds the peak of each compound. The answer holds, by compound id, the index of its peak; compounds without a
-// peak are absent. One peak has at most one name: when two compounds want it, it goes to the nearer in units of its
-// window, and the other takes its next candidate. The order of the list has no effect.
-func Name(found []peaks.Peak, list []Compound) map[string]int {
-	type want struct {
-		compound   Compound
-		candidates []int
+// Place is where a compound is expected in one injection, in minutes, and how far its window reaches to each side.
+type Place struct {
+	ExpectedMin float64 `json:"expected_min"`
+	HalfMin     float64 `json:"half_min"`
+}
+
+// Place is where a compound is expected when nothing has moved.
+func (c Compound) Place() Place {
+	half := c.Window.Value
+	if c.Window.Kind == Percent {
+		half = c.ExpectedMin * c.Window.Value / 100
 	}
-	wants := make([]want, 0, len(list))
+	return Place{c.ExpectedMin, half}
+}
+
+// Named is which peak of a trace each compound is.
+type Named struct {
+	Peak  map[string]int   // by compound id, the index of its peak; compounds without a peak are absent
+	Place map[string]Place // by compound id
+}
+
+// Name finds the peak of each compound. References are named first, and the places of the others are scaled by theirs; a compound with a
+// retention index is expected where the ladder says. One peak has at most one name: when two compounds want it, it goes to the nearer
+// in units of its window, and the other takes its next candidate. The order of the list has no effect.
+func Name(found []peaks.Peak, list []Compound, ladder *Ladder) Named {
+	var references, others []Compound
 	for _, c := range list {
-		wants = append(wants, want{c, Candidates(found, c)})
+		if c.Reference {
+			references = append(references, c)
+		} else {
+			others = append(others, c)
+		}
 	}
+	out := Named{map[string]int{}, map[string]Place{}}
+	taken := map[int]bool{}
+	settle := func(list []Compound, at func(Compound) (Place, bool)) {
+		var wants []want
+		for _, c := range list {
+			p, ok := at(c)
+			if !ok {
+				continue
+			}
+			out.Place[c.ID] = p
+			candidates := slices.DeleteFunc(Candidates(found, p, c.Rule), func(i int) bool { return taken[i] })
+			wants = append(wants, want{c, p, candidates})
+		}
+		for id, peak := range share(found, wants) {
+			out.Peak[id] = peak
+		}
+	}
+	settle(references, func(c Compound) (Place, bool) { return c.Place(), true })
+	for _, peak := range out.Peak {
+		taken[peak] = true
+	}
+	moved := scaling(references, out.Peak, found)
+	settle(others, func(c Compound) (Place, bool) {
+		if c.Index > 0 && ladder != nil {
+			return ladder.place(c)
+		}
+		p := c.Place()
+		return Place{moved(p.ExpectedMin), p.HalfMin}, true
+	})
+	return out
+}
+
+// scaling moves expected times as the references have moved: by straight pieces through zero and each reference that was found, and
+// beyond the last in its ratio.
+func scaling(references []Compound, named map[string]int, found []peaks.Peak) func(min float64) float64 {
+	type knot struct{ expected, found float64 }
+	knots := []knot{{0, 0}}
+	for _, c := range references {
+		if i, ok := named[c.ID]; ok {
+			knots = append(knots, knot{c.ExpectedMin, found[i].ApexMin})
+		}
+	}
+	slices.SortFunc(knots, func(a, b knot) int { return cmp.Compare(a.expected, b.expected) })
+	return func(min float64) float64 {
+		i := 1
+		for i < len(knots) && knots[i].expected < min {
+			i++
+		}
+		if i == len(knots) {
+			last := knots[i-1]
+			if last.expected == 0 {
+				return min
+			}
+			return min * last.found / last.expected
+		}
+		a, b := knots[i-1], knots[i]
+		if b.expected == a.expected {
+			return b.found
+		}
+		return a.found + (b.found-a.found)*(min-a.expected)/(b.expected-a.expected)
+	}
+}
+
+// want is a compound with the peaks it could be, the best first.
+type want struct {
+	compound   Compound
+	place      Place
+	candidates []int
+}
+
+// share gives each peak to at most one compound.
+func share(found []peaks.Peak, wants []want) map[string]int {
 	slices.SortFunc(wants, func(a, b want) int { return cmp.Compare(a.compound.ID, b.compound.ID) })
 	taken := map[int]int{} // peak -> index into wants
 	for open := true; open; {
@@ -125,7 +222,7 @@ func Name(found []peaks.Peak, list []Compound) map[string]int {
 			open = true
 			peak := wants[w].candidates[0]
 			other, contested := taken[peak]
-			if contested && distance(found[peak], wants[other].compound) <= distance(found[peak], wants[w].compound) {
+			if contested && distance(found[peak], wants[other].place) <= distance(found[peak], wants[w].place) {
 				wants[w].candidates = wants[w].candidates[1:]
 				continue
 			}
@@ -151,16 +248,16 @@ func held(taken map[int]int, w int) bool {
 	return false
 }
 
-// Candidates are the peaks in a compound's window, the winner by its rule first.
-func Candidates(found []peaks.Peak, c Compound) []int {
+// Candidates are the peaks in a window, the winner by the rule first.
+func Candidates(found []peaks.Peak, at Place, rule Rule) []int {
 	var in []int
 	for i, p := range found {
-		if distance(p, c) <= 1 {
+		if distance(p, at) <= 1 {
 			in = append(in, i)
 		}
 	}
 	slices.SortStableFunc(in, func(a, b int) int {
-		switch c.Rule {
+		switch rule {
 		case Largest:
 			return cmp.Compare(found[b].AreaS, found[a].AreaS)
 		case First:
@@ -168,12 +265,12 @@ func Candidates(found []peaks.Peak, c Compound) []int {
 		case Last:
 			return cmp.Compare(found[b].ApexMin, found[a].ApexMin)
 		}
-		return cmp.Compare(distance(found[a], c), distance(found[b], c))
+		return cmp.Compare(distance(found[a], at), distance(found[b], at))
 	})
 	return in
 }
 
 // distance is how far a peak stands from the expected retention, in half widths of the window.
-func distance(p peaks.Peak, c Compound) float64 {
-	return math.Abs(p.ApexMin-c.ExpectedMin) / c.HalfWidthMin()
+func distance(p peaks.Peak, at Place) float64 {
+	return math.Abs(p.ApexMin-at.ExpectedMin) / at.HalfMin
 }

@@ -21,7 +21,7 @@ func TestEachRuleHasItsWinner(t *testing.T) {
 		First:   {0, 1, 2, 3},
 		Last:    {3, 2, 1, 0},
 	} {
-		if got := Candidates(found, compound("a", 5, 0.3, rule)); !slices.Equal(got, want) {
+		if got := Candidates(found, Place{5, 0.3}, rule); !slices.Equal(got, want) {
 			t.Errorf("%s: %v, want %v", rule, got, want)
 		}
 	}
@@ -32,7 +32,7 @@ func TestAContestedPeakGoesToTheNearerAndTheOtherTakesItsNext(t *testing.T) {
 	egcg := compound("egcg", 10.52, 0.2, Largest)
 	ec := compound("ec", 10.88, 0.5, Largest) // wants the large one too
 	for _, list := range [][]Compound{{egcg, ec}, {ec, egcg}} {
-		named := Name(found, list)
+		named := Name(found, list, nil).Peak
 		if named["egcg"] != 0 || named["ec"] != 1 {
 			t.Errorf("%v", named)
 		}
@@ -40,11 +40,11 @@ func TestAContestedPeakGoesToTheNearerAndTheOtherTakesItsNext(t *testing.T) {
 }
 
 func TestNoPeakInTheWindowIsNoName(t *testing.T) {
-	if named := Name([]peaks.Peak{at(3, 1)}, []Compound{compound("x", 4, 0.2, Nearest)}); len(named) != 0 {
+	if named := Name([]peaks.Peak{at(3, 1)}, []Compound{compound("x", 4, 0.2, Nearest)}, nil).Peak; len(named) != 0 {
 		t.Errorf("%v", named)
 	}
 	percent := Compound{ID: "p", Name: "p", ExpectedMin: 4, Window: Window{Percent, 30}, Rule: Nearest, Role: Target}
-	if named := Name([]peaks.Peak{at(3, 1)}, []Compound{percent}); named["p"] != 0 || len(named) != 1 {
+	if named := Name([]peaks.Peak{at(3, 1)}, []Compound{percent}, nil).Peak; named["p"] != 0 || len(named) != 1 {
 		t.Errorf("3 min is within 30 %% of 4 min: %v", named)
 	}
 }

@@ -24,10 +24,10 @@ func TestNamingHoldsItsRules(t *testing.T) {
 		for i := range 1 + rng.IntN(8) {
 			list = append(list, compound(fmt.Sprintf("c%d", i), 0.1+10*rng.Float64(), 0.05+1.5*rng.Float64(), Rules[rng.IntN(len(Rules))]))
 		}
-		named := Name(found, list)
+		named := Name(found, list, nil).Peak
 		shuffled := slices.Clone(list)
 		rng.Shuffle(len(shuffled), func(i, j int) { shuffled[i], shuffled[j] = shuffled[j], shuffled[i] })
-		if again := Name(found, shuffled); !maps.Equal(named, again) {
+		if again := Name(found, shuffled, nil).Peak; !maps.Equal(named, again) {
 			t.Fatalf("seed %d: %v, in another order %v", seed, named, again)
 		}
 		owner := map[int]Compound{}
@@ -36,7 +36,7 @@ func TestNamingHoldsItsRules(t *testing.T) {
 			if !ok {
 				continue
 			}
-			if _, twice := owner[peak]; twice || distance(found[peak], c) > 1 {
+			if _, twice := owner[peak]; twice || distance(found[peak], c.Place()) > 1 {
 				t.Fatalf("seed %d: %v", seed, named)
 			}
 			owner[peak] = c
@@ -45,8 +45,8 @@ func TestNamingHoldsItsRules(t *testing.T) {
 			if _, ok := named[c.ID]; ok {
 				continue
 			}
-			for _, peak := range Candidates(found, c) {
-				if other, taken := owner[peak]; !taken || distance(found[peak], other) > distance(found[peak], c) {
+			for _, peak := range Candidates(found, c.Place(), c.Rule) {
+				if other, taken := owner[peak]; !taken || distance(found[peak], other.Place()) > distance(found[peak], c.Place()) {
 					t.Fatalf("seed %d: %s has no peak, though peak %d is free or further from its owner", seed, c.ID, peak)
 				}
 			}

@@ -20,7 +20,7 @@ func (v *view) bound(found []candidate) {
 	for i := 1; i < len(found); i++ {
 		a, b := &found[i-1], &found[i]
 		// A gap that is narrower than the peaks is noise in where their flanks end.
-		if a.end < b.start-v.width/2 {
+		if a.end < b.start-a.on.width/2 {
 			continue
 		}
 		at := v.valley(*a, *b)
@@ -44,8 +44,8 @@ const (
 // the flank is bent upwards by more than noise; then it goes on at the next coarser scale, which sees slower tails.
 func (v *view) foot(c *candidate, dir int) float64 {
 	at, least := int(math.Round(c.apex)), 0
-	for s := c.scale; s < len(v.scales); s++ {
-		sc := v.scales[s]
+	for s := c.scale; s < len(c.on.scales); s++ {
+		sc := c.on.scales[s]
 		quiet := -max(stillFalling*sc.noise, faint*sc.response[c.at])
 		i := at
 		if s == c.scale {
@@ -58,7 +58,7 @@ func (v *view) foot(c *candidate, dir int) float64 {
 			i += dir
 		}
 		// A wider window still touches the bend when its middle has left it: what it adds is taken back.
-		i -= dir * int(windowReach*float64(sc.half-v.scales[c.scale].half))
+		i -= dir * int(windowReach*float64(sc.half-c.on.scales[c.scale].half))
 		if (i-at)*dir > 0 {
 			at = max(0, min(len(sc.response)-1, i))
 		}
@@ -75,9 +75,9 @@ func inside(i int, r []float64) bool { return i >= 0 && i < len(r) }
 // shoulder, the least response.
 func (v *view) valley(a, b candidate) float64 {
 	from, to := int(math.Ceil(a.apex)), int(math.Floor(b.apex))
-	level := v.smooth.Value
+	level := a.on.smooth.Value
 	if a.shoulder || b.shoulder {
-		level = v.scales[min(a.scale, b.scale)].response
+		level = a.on.scales[min(a.scale, b.scale, len(a.on.scales)-1)].response
 	}
 	least := from
 	for i := from; i <= to; i++ {
@@ -107,7 +107,7 @@ func (v *view) credible(found []candidate) []candidate {
 // bends tells whether the flanks on both sides are bent as a peak's are; a side that ends at a valley is.
 func (v *view) bends(found []candidate, i int) bool {
 	c := found[i]
-	sc := v.scales[c.scale]
+	sc := c.on.scales[c.scale]
 	need := -0.04 * sc.response[c.at]
 	lowest := func(from, to float64) float64 {
 		low := 0.0
@@ -127,12 +127,12 @@ func (v *view) standsOut(c candidate) bool {
 	if end-start < 3 {
 		return false
 	}
-	value := v.smooth.Value
+	value := c.on.smooth.Value
 	chord := value[start] + (value[end]-value[start])*float64(top-start)/float64(end-start)
 	height := value[top] - chord
-	if c.startKind == Drop || c.endKind == Drop {
-		return height > 0 || c.shoulder
+	if c.shoulder && (c.startKind == Drop || c.endKind == Drop) {
+		return true
 	}
-	gain := v.noise * 1.5 / math.Sqrt(float64(v.smooth.Half))
+	gain := v.noise * 1.5 / math.Sqrt(float64(c.on.smooth.Half))
 	return height > 3*gain && height > 0
 }

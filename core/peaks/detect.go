@@ -10,16 +10,24 @@ import (
 
 // view is a trace prepared for detection: an even grid without spikes, its noise, and the filter at a few scales.
 type view struct {
-	tr        signal.Trace
-	raw       []float64 // on the even grid
-	clean     []float64 // the same without spikes
-	most      float64   // the greatest raw value
-	noise     float64   // of single samples
-	memory    float64   // how many times more than white noise the noise of a window is
-	width     float64   // expected width at half height, in samples
-	threshold float64
-	scales    []scale
-	smooth    signal.Local // at a quarter of the width: for apexes and valleys
+	settings Settings
+	tr       signal.Trace
+	measured signal.Trace // what areas are taken from: the trace, or its smoothed copy
+	raw      []float64    // on the even grid
+	clean    []float64    // the same without spikes
+	most     float64      // the greatest raw value
+	noise    float64      // of single samples
+	memory   float64      // how many times more than white noise the noise of a window is
+	ladders  []*ladder    // in order of time
+	anchors  []anchor
+}
+
+// ladder is a stretch of the run with one expected width, and the filters that go with it. Its filters know the whole trace.
+type ladder struct {
+	from, to int     // even grid; to is past the end
+	width    float64 // expected width at half height, in samples
+	scales   []scale
+	smooth   signal.Local // at a quarter of the width: for apexes and valleys
 }
 
 // scale is the curvature filter at one width. response is the negative curvature: positive at a peak.
@@ -34,40 +42,101 @@ type candidate struct {
 	at         int // of the greatest response
 	apex       float64
 	level      float64 // smoothed signal at the apex
+	on         *ladder
 	scale      int
 	shoulder   bool
 	saturated  bool
+	summed     bool
 	start, end float64
 	startKind  SideKind
 	endKind    SideKind
-	baseStart  float64
-	baseEnd    float64
-	drawn      bool // a hand has moved a boundary of it
+	base       ground
+	baseKind   BaselineKind
+	drawn      bool      // a hand has moved a boundary of it
+	by         SplitKind // how a hand wants it parted; empty: as the settings say
+	straight   bool      // wanted on a decay, stands on a tangent
 	riders     []rider
+	shape      *fitted
+	noFit      bool // wanted fitted, is not
 }
 
-func newView(tr signal.Trace, widthMin, threshold float64) *view {
-	v := &view{tr: tr, raw: tr.Even(), threshold: threshold}
+func newView(tr signal.Trace, s Settings) *view {
+	v := &view{settings: s, tr: tr, measured: tr, raw: tr.Even()}
 	v.most = slices.Max(v.raw)
 	v.noise = signal.WhiteNoise(v.raw)
-	if widthMin > 0 {
-		v.width = widthMin * 60 / tr.StepS
-	} else {
-		v.width = estimateWidth(v.raw, v.noise)
-	}
-	v.width = max(2, min(v.width, float64(len(v.raw))/4))
 	v.clean = v.raw
-	if reach := min(2, int(v.width/8)); reach > 0 {
+	first := s.WidthMin * 60 / tr.StepS
+	if first == 0 {
+		first = estimateWidth(v.raw, v.noise)
+	}
+	last := first
+	if s.EndWidthMin > 0 {
+		last = s.EndWidthMin * 60 / tr.StepS
+	}
+	if reach := min(2, int(min(first, last)/8)); reach > 0 {
 		v.clean = signal.WithoutSpikes(v.raw, reach)
 	}
-	v.scales, v.memory = scalesFor(v.clean, v.width, v.noise)
-	v.smooth = signal.Fit(v.clean, max(1, int(math.Round(v.width/4))))
+	if half := int(math.Round(s.SmoothMin * 60 / tr.StepS / 2)); half > 0 {
+		v.measured.Values = signal.Fit(tr.Values, half).Value
+	}
+	v.stretches(first, last)
 	return v
 }
 
+// stretches cuts the run where the expected width changes: in steps along a run whose peaks widen, and where a rule sets another.
+func (v *view) stretches(first, last float64) {
+	const step = 1.4 // neighbouring scales overlap, so that a finer one gains nothing
+	n := len(v.raw)
+	pieces := max(1, min(8, int(math.Ceil(math.Abs(math.Log(last/first))/math.Log(step)))))
+	cuts := []int{0, n}
+	for i := 1; i < pieces; i++ {
+		cuts = append(cuts, n*i/pieces)
+	}
+	for _, r := range v.settings.TimeRules {
+		if r.Kind == Change && r.Setting == "width_min" {
+			cuts = append(cuts, max(0, min(n, int(v.position(r.FromMin)))), max(0, min(n, int(v.position(r.ToMin))+1)))
+		}
+	}
+	slices.Sort(cuts)
+	cuts = slices.Compact(cuts)
+	made := map[float64]*ladder{} // filters of one width are made once
+	for i := 1; i < len(cuts); i++ {
+		middle := (cuts[i-1] + cuts[i]) / 2
+		width := first + (last-first)*float64(middle)/float64(n)
+		if ruled := v.settings.at(v.timeS(float64(middle)) / 60).WidthMin; ruled != v.settings.WidthMin && ruled > 0 {
+			width = ruled * 60 / v.tr.StepS
+		}
+		width = max(2, min(width, float64(n)/4))
+		l := &ladder{width: width}
+		if same := made[width]; same != nil {
+			*l = *same
+		} else {
+			l.scales, v.memory = v.scalesFor(width)
+			l.smooth = signal.Fit(v.clean, max(1, int(math.Round(width/4))))
+			made[width] = l
+		}
+		l.from, l.to = cuts[i-1], cuts[i]
+		v.ladders = append(v.ladders, l)
+	}
+}
+
+// ladder is the one that holds a position.
+func (v *view) ladder(position float64) *ladder {
+	for _, l := range v.ladders {
+		if position < float64(l.to) {
+			return l
+		}
+	}
+	return v.ladders[len(v.ladders)-1]
+}
+
+// widthAt is the expected width at a position, in samples.
+func (v *view) widthAt(position float64) float64 { return v.ladder(position).width }
+
 // scalesFor is the curvature filter at a few widths around the expected one, and how many times more than white noise the noise of
 // a fine one is.
-func scalesFor(y []float64, width, noise float64) (scales []scale, memory float64) {
+func (v *view) scalesFor(width float64) (scales []scale, memory float64) {
+	y, noise := v.clean, v.noise
 	// At a fraction of the width peaks hardly bend, so that what exceeds white noise there is noise of longer memory. Noise with a
 	// 1/f spectrum grows from there with the root of the window; what exceeds that is peaks.
 	fine := newScale(y, max(1, int(math.Round(0.15*width))))
@@ -91,12 +160,15 @@ func scalesFor(y []float64, width, noise float64) (scales []scale, memory float6
 }
 
 func newScale(y []float64, half int) scale {
-	response := signal.Fit(y, half).Curvature
+	response := signal.Curvature(y, half)
 	for i := range response {
 		response[i] = -response[i]
 	}
 	return scale{half: half, response: response}
 }
+
+// position is a time (min) on the even grid.
+func (v *view) position(min float64) float64 { return (min*60 - v.tr.StartS) / v.tr.StepS }
 
 func (v *view) timeS(position float64) float64 {
 	return v.tr.StartS + position*v.tr.StepS
@@ -105,18 +177,31 @@ func (v *view) timeS(position float64) float64 {
 // candidates are the maxima of the response that exceed the threshold, from the finest scale to the coarsest: a
 // coarse one counts only where no finer one lies within it.
 func (v *view) candidates() []candidate {
-	var found []candidate
-	for s, sc := range v.scales {
-		for _, at := range maxima(sc.response, v.threshold*sc.noise) {
-			if s == 0 || !slices.ContainsFunc(found, func(c candidate) bool { return abs(c.at-at) <= sc.half }) {
-				found = append(found, candidate{at: at, scale: s})
-			}
+	least, ruled := v.settings.Threshold, false
+	for _, r := range v.settings.TimeRules {
+		if r.Kind == Change && r.Setting == "threshold" {
+			least, ruled = min(least, r.Value), true
 		}
 	}
-	slices.SortFunc(found, func(a, b candidate) int { return a.at - b.at })
-	found = v.plateaus(found)
-	v.apexes(found)
-	return found
+	var all []candidate
+	for _, l := range v.ladders {
+		var found []candidate
+		for s, sc := range l.scales {
+			for _, at := range maxima(sc.response, least*sc.noise) {
+				if at < l.from || at >= l.to || ruled && sc.response[at] <= v.settings.at(v.timeS(float64(at))/60).Threshold*sc.noise {
+					continue
+				}
+				if s == 0 || !slices.ContainsFunc(found, func(c candidate) bool { return abs(c.at-at) <= sc.half }) {
+					found = append(found, candidate{at: at, on: l, scale: s})
+				}
+			}
+		}
+		slices.SortFunc(found, func(a, b candidate) int { return a.at - b.at })
+		all = append(all, found...)
+	}
+	all = v.plateaus(all)
+	v.apexes(all)
+	return all
 }
 
 // plateaus joins the two edges of a cut-off top, both of which bend like a peak.
@@ -169,7 +254,7 @@ func maxima(r []float64, level float64) []int {
 func (v *view) apexes(found []candidate) {
 	for i := range found {
 		c := &found[i]
-		reach := v.scales[c.scale].half
+		reach := c.on.scales[c.scale].half
 		from, to := max(1, c.at-reach), min(len(v.clean)-2, c.at+reach)
 		if i > 0 {
 			from = max(from, (found[i-1].at+c.at)/2)
@@ -179,16 +264,16 @@ func (v *view) apexes(found []candidate) {
 		}
 		top := from
 		for k := from; k <= to; k++ {
-			if v.smooth.Value[k] > v.smooth.Value[top] {
+			if c.on.smooth.Value[k] > c.on.smooth.Value[top] {
 				top = k
 			}
 		}
-		c.apex, c.level = float64(c.at), v.smooth.Value[c.at]
+		c.apex, c.level = float64(c.at), c.on.smooth.Value[c.at]
 		if top == from || top == to {
 			c.shoulder = true
 			continue
 		}
-		c.apex, c.level = max(float64(from), min(float64(to), v.parabola(top))), v.smooth.Value[top]
+		c.apex, c.level = max(float64(from), min(float64(to), v.parabola(top))), c.on.smooth.Value[top]
 		c.saturated = v.flatTop(top)
 	}
 }
@@ -213,7 +298,7 @@ func (v *view) parabola(top int) float64 {
 // topHalf is the half window of the parabola over a top: as narrow as noise allows, since a wide one is pulled towards the
 // tail, and at most a seventh of the width.
 func (v *view) topHalf(top int) int {
-	widest := min(max(1, int(math.Round(v.width/7))), top, len(v.raw)-1-top)
+	widest := min(max(1, int(math.Round(v.widthAt(float64(top))/7))), top, len(v.raw)-1-top)
 	for half := 1; half < widest; half++ {
 		if fall := v.raw[top] - (v.raw[top-half]+v.raw[top+half])/2; fall > 50*v.noise && fall > 0 {
 			return half
@@ -225,7 +310,8 @@ func (v *view) topHalf(top int) int {
 // flatTop tells whether the top is cut off: at least four neighbouring samples that all equal the trace's maximum.
 func (v *view) flatTop(top int) bool {
 	run := 0
-	for i := max(0, top-int(2*v.width)); i <= min(len(v.raw)-1, top+int(2*v.width)); i++ {
+	reach := int(2 * v.widthAt(float64(top)))
+	for i := max(0, top-reach); i <= min(len(v.raw)-1, top+reach); i++ {
 		if v.raw[i] != v.most {
 			run = 0
 			continue
@@ -271,13 +357,13 @@ func commonWidth(y []float64, noise float64) (width float64, ok bool) {
 			y, step, half = halved(y), step*2, half/2
 		}
 		h := int(math.Round(half))
-		f := signal.Fit(y, h)
+		bend := signal.Curvature(y, h)
 		// White noise of the original samples, averaged in pairs, shrinks with the root of the step.
 		least := 10 * noise / math.Sqrt(step) * signal.CurvatureGain(h)
 		scaled := math.Pow(float64(h)*step, sharpness) / (step * step)
 		for i := h; i < len(y)-h; i++ {
-			r := -f.Curvature[i]
-			if r > least && r >= -f.Curvature[i-1] && r > -f.Curvature[i+1] {
+			r := -bend[i]
+			if r > least && r >= -bend[i-1] && r > -bend[i+1] {
 				hits = append(hits, hit{(float64(i) + 0.5) * step, float64(h) * step / halfPerWidth, r * scaled})
 			}
 		}

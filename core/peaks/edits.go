@@ -1,6 +1,7 @@
 package peaks
 
 import (
+	"fmt"
 	"math"
 	"slices"
 )
@@ -9,8 +10,16 @@ import (
 // edit was made, and is never applied to another peak.
 type Edit struct {
 	Kind    EditKind `json:"kind"`
-	ApexMin float64  `json:"apex_min"`         // for Add, where the new peak starts
+	ApexMin float64  `json:"apex_min"`         // for Add, where the new peak starts; for Anchor, where it stands
 	ToMin   float64  `json:"to_min,omitempty"` // where a moved boundary goes, where a peak is split, where a new one ends
+	// Level is the signal of an anchor; where nil it lies on the trace.
+	Level *float64  `json:"level,omitempty"`
+	How   SplitKind `json:"how,omitempty"` // for Part
+}
+
+func (e Edit) equals(o Edit) bool {
+	level := e.Level == nil && o.Level == nil || e.Level != nil && o.Level != nil && *e.Level == *o.Level
+	return level && e.Kind == o.Kind && e.ApexMin == o.ApexMin && e.ToMin == o.ToMin && e.How == o.How
 }
 
 // EditKind names what an edit does.
@@ -24,19 +33,36 @@ const (
 	MergeLeft EditKind = "merge_left" // with the peak before it, which it must touch
 	Add       EditKind = "add"        // a peak from ApexMin to ToMin, where there is none
 	Remove    EditKind = "remove"
+	PartAs    EditKind = "part"   // from the peaks it touches, in the way of How
+	Anchor    EditKind = "anchor" // a point through which the baseline goes
 )
 
 // EditKinds lists them.
-var EditKinds = []EditKind{MoveStart, MoveEnd, Split, MergeLeft, Add, Remove}
+var EditKinds = []EditKind{MoveStart, MoveEnd, Split, MergeLeft, Add, Remove, PartAs, Anchor}
 
-// Valid tells whether the kind is known.
-func (k EditKind) Valid() bool { return slices.Contains(EditKinds, k) }
+// Validate says in a sentence what keeps an edit from being taken.
+func (e Edit) Validate() error {
+	finite := func(v float64) bool { return !math.IsNaN(v) && !math.IsInf(v, 0) }
+	switch {
+	case !slices.Contains(EditKinds, e.Kind):
+		return fmt.Errorf("edit: the kind %q is unknown; known are %v", e.Kind, EditKinds)
+	case !finite(e.ApexMin) || !finite(e.ToMin) || e.Level != nil && !finite(*e.Level):
+		return fmt.Errorf("edit: times and level must be numbers")
+	case e.Kind == PartAs && !slices.Contains(SplitKinds, e.How):
+		return fmt.Errorf("edit: peaks cannot be parted in the way %q; known are %v", e.How, SplitKinds)
+	}
+	return nil
+}
 
 // apply does what the edits say, in their order. A boundary shared with a neighbour moves for both. An edit whose peak is not
 // there, and one that cannot be (a boundary that would pass an apex, a split outside its peak), is returned as unmatched.
 func (v *view) apply(found []candidate, edits []Edit) (edited []candidate, unmatched []Edit) {
 	for _, e := range edits {
 		if e.Kind == Remove {
+			continue
+		}
+		if e.Kind == Anchor {
+			v.anchor(e)
 			continue
 		}
 		next, ok := v.edit(found, e)
@@ -49,13 +75,44 @@ func (v *view) apply(found []candidate, edits []Edit) (edited []candidate, unmat
 	return found, unmatched
 }
 
+// anchor notes a point for the baseline.
+func (v *view) anchor(e Edit) {
+	at := v.position(e.ApexMin)
+	if !(at >= 0) || at > float64(len(v.raw)-1) {
+		return
+	}
+	a := anchor{at: at, level: v.level(at)}
+	if e.Level != nil {
+		a.level = *e.Level
+	}
+	i := slices.IndexFunc(v.anchors, func(b anchor) bool { return b.at >= at })
+	switch {
+	case i < 0:
+		v.anchors = append(v.anchors, a)
+	case v.anchors[i].at == at:
+		v.anchors[i] = a
+	default:
+		v.anchors = slices.Insert(v.anchors, i, a)
+	}
+}
+
+// looseAnchors are the anchors under which no peak lies.
+func (v *view) looseAnchors(edits []Edit) (unmatched []Edit) {
+	for _, e := range edits {
+		if e.Kind == Anchor && !slices.ContainsFunc(v.anchors, func(a anchor) bool { return a.used && a.at == v.position(e.ApexMin) }) {
+			unmatched = append(unmatched, e)
+		}
+	}
+	return unmatched
+}
+
 func (v *view) edit(found []candidate, e Edit) ([]candidate, bool) {
-	to := (e.ToMin*60 - v.tr.StartS) / v.tr.StepS
-	if math.IsNaN(to) || to < 0 || to > float64(len(v.raw)-1) {
+	to := v.position(e.ToMin)
+	if placed := e.Kind != MergeLeft && e.Kind != PartAs; placed && (math.IsNaN(to) || to < 0 || to > float64(len(v.raw)-1)) {
 		return found, false
 	}
 	if e.Kind == Add {
-		return v.add(found, (e.ApexMin*60-v.tr.StartS)/v.tr.StepS, to)
+		return v.add(found, v.position(e.ApexMin), to)
 	}
 	i := v.nearest(found, e.ApexMin)
 	if i < 0 {
@@ -63,22 +120,28 @@ func (v *view) edit(found []candidate, e Edit) ([]candidate, bool) {
 	}
 	switch e.Kind {
 	case Split:
-		return v.split(found, i, to)
+		return v.split(found, i, to, ByHand)
 	case MergeLeft:
 		return mergeLeft(found, i)
+	case PartAs:
+		if !(i > 0 && touch(found[i-1], found[i]) || i+1 < len(found) && touch(found[i], found[i+1])) && e.How != ByFit {
+			return found, false
+		}
+		found[i].by = e.How
+		return found, true
 	}
 	return found, v.move(found, i, e.Kind, to)
 }
 
 // split parts a peak in two at a place inside it.
-func (v *view) split(found []candidate, i int, at float64) ([]candidate, bool) {
+func (v *view) split(found []candidate, i int, at float64, kind SideKind) ([]candidate, bool) {
 	c := found[i]
 	if at < c.start+2 || at > c.end-2 {
 		return found, false
 	}
 	left, right := c, c
-	left.end, left.endKind = at, ByHand
-	right.start, right.startKind = at, ByHand
+	left.end, left.endKind = at, kind
+	right.start, right.startKind = at, kind
 	for _, part := range []*candidate{&left, &right} {
 		part.drawn = true
 		v.top(part)
@@ -91,12 +154,21 @@ func mergeLeft(found []candidate, i int) ([]candidate, bool) {
 	if i == 0 || found[i-1].end < found[i].start {
 		return found, false
 	}
-	whole, right := found[i-1], found[i]
-	if right.level > whole.level {
-		whole.apex, whole.at, whole.scale, whole.level, whole.shoulder = right.apex, right.at, right.scale, right.level, right.shoulder
-	}
-	whole.end, whole.endKind, whole.drawn = right.end, right.endKind, true
+	whole := joined(found[i-1], found[i])
+	whole.drawn = true
 	return slices.Concat(found[:i-1], []candidate{whole}, found[i+1:]), true
+}
+
+// joined is one peak of two neighbours; the apex is that of the higher.
+func joined(left, right candidate) candidate {
+	whole := left
+	if right.level > left.level {
+		whole = right
+		whole.start, whole.startKind = left.start, left.startKind
+	}
+	whole.end, whole.endKind = right.end, right.endKind
+	whole.saturated = left.saturated || right.saturated
+	return whole
 }
 
 // add puts a peak into a stretch that no other peak overlaps.
@@ -113,7 +185,7 @@ func (v *view) add(found []candidate, start, end float64) ([]candidate, bool) {
 	for i > 0 && found[i-1].start > start {
 		i--
 	}
-	c := candidate{start: start, end: end, startKind: ByHand, endKind: ByHand, drawn: true}
+	c := candidate{start: start, end: end, startKind: ByHand, endKind: ByHand, drawn: true, on: v.ladder((start + end) / 2)}
 	v.top(&c)
 	return slices.Insert(slices.Clone(found), i, c), true
 }
@@ -123,11 +195,11 @@ func (v *view) top(c *candidate) {
 	from, to := int(math.Ceil(c.start))+1, int(math.Floor(c.end))-1
 	top := from
 	for k := from; k <= to; k++ {
-		if v.smooth.Value[k] > v.smooth.Value[top] {
+		if c.on.smooth.Value[k] > c.on.smooth.Value[top] {
 			top = k
 		}
 	}
-	c.at, c.apex, c.level, c.shoulder = top, float64(top), v.smooth.Value[top], top == from || top == to
+	c.at, c.apex, c.level, c.shoulder = top, float64(top), c.on.smooth.Value[top], top == from || top == to
 	if !c.shoulder {
 		c.apex = math.Max(c.start, math.Min(c.end, v.parabola(top)))
 	}
@@ -157,9 +229,9 @@ func (v *view) move(found []candidate, i int, kind EditKind, to float64) bool {
 
 // nearest is the candidate whose apex lies within half the expected width of the time, or -1.
 func (v *view) nearest(found []candidate, apexMin float64) int {
-	best, distance := -1, v.width/2
+	best, distance := -1, v.widthAt(v.position(apexMin))/2
 	for i, c := range found {
-		if d := math.Abs(v.timeS(c.apex)/60-apexMin) * 60 / v.tr.StepS; d <= distance {
+		if d := math.Abs(c.apex - v.position(apexMin)); d <= distance {
 			best, distance = i, d
 		}
 	}

@@ -6,66 +6,93 @@ import (
 	"yugen/core/signal"
 )
 
-// measure turns candidates into peaks, all on the raw signal and its true times. Peaks below the least area are left out.
-func (v *view) measure(found []candidate, leastArea float64) []Peak {
+// measure turns candidates into peaks, all on the measured signal and its true times. Peaks below the least area or height that
+// hold at their apexes are left out.
+func (v *view) measure(found []candidate) []Peak {
 	peaks := make([]Peak, 0, len(found))
-	for _, c := range found {
-		p := v.one(c)
-		if p.AreaS > 0 && p.Height > 0 && p.AreaS >= leastArea {
+	for i, c := range found {
+		var p Peak
+		if c.shape != nil {
+			p = v.measureShape(c)
+		} else {
+			p = v.measureSignal(c)
+		}
+		p.Flags = flags(c)
+		if s := v.settings.at(p.ApexMin); p.AreaS > 0 && p.Height > 0 && p.AreaS >= s.LeastArea && p.Height >= s.LeastHeight {
+			if i > 0 && touch(found[i-1], c) {
+				p.PeakToValley = peakToValley(v, found[i-1], c)
+			}
+			if p.PeakToValley == nil {
+				p.absent("peak_to_valley", "no valley parts it from a peak before it")
+			}
 			peaks = append(peaks, p)
 		}
 	}
 	return peaks
 }
 
-// line is a baseline: the signal at two times (s).
-type line struct{ t0, y0, t1, y1 float64 }
-
-func (l line) at(t float64) float64 {
-	if l.t1 == l.t0 {
-		return l.y0
+func flags(c candidate) []Flag {
+	list := []Flag{}
+	for _, f := range []struct {
+		has  bool
+		flag Flag
+	}{{c.shoulder, Shoulder}, {c.saturated, Saturated}, {c.summed, Summed}, {c.noFit, FitFailed}, {c.straight, StraightSkim}} {
+		if f.has {
+			list = append(list, f.flag)
+		}
 	}
-	return l.y0 + (l.y1-l.y0)*(t-l.t0)/(l.t1-l.t0)
+	return list
 }
 
-func (v *view) one(c candidate) Peak {
+// measureSignal measures what lies between the signal and the baseline.
+func (v *view) measureSignal(c candidate) Peak {
 	start, apex, end := v.timeS(c.start), v.timeS(c.apex), v.timeS(c.end)
-	base := line{start, c.baseStart, end, c.baseEnd}
 	p := Peak{
 		StartMin: start / 60, ApexMin: apex / 60, EndMin: end / 60,
-		AreaS:     area(v.tr, base, start, end),
+		AreaS:     area(v.measured, c.base, start, end),
 		AreaSE:    v.areaSE(c),
-		Height:    v.apexLevel(c) - base.at(apex),
-		StartKind: c.startKind, EndKind: c.endKind,
-		BaselineStart: c.baseStart, BaselineEnd: c.baseEnd,
-		Flags: []Flag{},
+		Height:    v.apexLevel(c) - c.base.at(apex),
+		StartKind: c.startKind, EndKind: c.endKind, BaselineKind: c.baseKind,
+		BaselineStart: c.base.at(start), BaselineEnd: c.base.at(end),
+		Under: outlineOf(c.base, start, end),
 	}
 	for _, r := range c.riders {
-		from, to := v.timeS(r.start), v.timeS(r.end)
-		p.AreaS -= area(v.tr, line{from, r.baseStart, to, r.baseEnd}, from, to)
-	}
-	if c.shoulder {
-		p.Flags = append(p.Flags, Shoulder)
+		p.AreaS -= area(v.measured, r.base, v.timeS(r.start), v.timeS(r.end))
 	}
 	if c.saturated {
-		p.Flags = append(p.Flags, Saturated)
+		p.absentAll("the detector cut off the top")
 		return p
 	}
-	shape := crossings{v.tr, base, apex, start, end, p.Height}
-	if l, r, ok := shape.at(0.5); ok {
-		w := (r - l) / 60
-		p.WidthHalfMin = &w
-		n := 5.54 * (p.ApexMin / w) * (p.ApexMin / w)
-		p.Plates = &n
+	shape := crossings{v.measured, c.base, apex, start, end, p.Height}
+	p.shapeMeasures(shape.at)
+	p.tangentMeasures(v, c)
+	p.moments(v.measured, c, start, end)
+	return p
+}
+
+// measureShape measures a fitted shape as if it stood alone.
+func (v *view) measureShape(c candidate) Peak {
+	s := *c.shape
+	mode := s.mode()
+	height := s.at(mode)
+	start, end := max(v.tr.TimeS(0), s.crossing(mode, height/1000, -1)), min(v.tr.EndS(), s.crossing(mode, height/1000, 1))
+	p := Peak{
+		StartMin: start / 60, ApexMin: mode / 60, EndMin: end / 60,
+		AreaS: s.area, AreaSE: s.areaSE, Height: height,
+		StartKind: Fitted, EndKind: Fitted, BaselineKind: OnFit,
+		BaselineStart: s.base.at(start), BaselineEnd: s.base.at(end),
+		Under: outlineOf(s.base, start, end),
+		Over:  outline(sumOf{s.base, s.emg}.at, start, end),
+		Shape: &EMGShape{s.area, s.centre / 60, s.sigma / 60, s.tau / 60, s.rSquared},
 	}
-	if l, r, ok := shape.at(0.05); ok && apex > l {
-		t := (r - l) / (2 * (apex - l))
-		p.Tailing = &t
-	}
-	if l, r, ok := shape.at(0.1); ok && apex > l {
-		a := (r - apex) / (apex - l)
-		p.Asymmetry = &a
-	}
+	p.shapeMeasures(func(fraction float64) (left, right float64, ok bool) {
+		return s.crossing(mode, fraction*height, -1), s.crossing(mode, fraction*height, 1), true
+	})
+	centroid, variance := s.mean()/60, (s.sigma*s.sigma+s.tau*s.tau)/3600
+	skew := 2 * s.tau * s.tau * s.tau / math.Pow(s.sigma*s.sigma+s.tau*s.tau, 1.5)
+	p.CentroidMin, p.VarianceMin2, p.Skew = &centroid, &variance, &skew
+	p.absent("tangent_width_min", "fitted shapes are measured at half height")
+	p.absent("plates_tangent", "fitted shapes are measured at half height")
 	return p
 }
 
@@ -73,10 +100,10 @@ func (v *view) one(c candidate) Peak {
 // the baseline is a mean of m samples and enters the area with half the length L = nΔ, so both together have L² σ²/(2m), by the
 // law of propagation of uncertainty (JCGM 100:2008, 5.1.2). A side that is no end of the baseline, at a drop or a tangent, takes the
 // same share, since the baseline there is known no better. Noise with memory counts as that much more noise. What noise does to the
-// place of a boundary is not in it.
+// place of a boundary is not in it. A fitted shape has the standard error of its fit instead.
 func (v *view) areaSE(c candidate) float64 {
 	n := c.end - c.start
-	ends := 2*max(1, math.Round(v.width/2)) + 1
+	ends := 2*max(1, math.Round(c.on.width/2)) + 1
 	sigma := v.noise * v.memory
 	return sigma * v.tr.StepS * math.Sqrt(n+n*n/(2*ends))
 }
@@ -84,8 +111,8 @@ func (v *view) areaSE(c candidate) float64 {
 // apexLevel is the signal at the apex: the top of the parabola through the samples there, or, at a shoulder, the signal.
 func (v *view) apexLevel(c candidate) float64 {
 	at := v.timeS(c.apex)
-	if c.shoulder || c.saturated {
-		return v.tr.ValueAt(at)
+	if c.shoulder || c.saturated || v.settings.SmoothMin > 0 {
+		return v.measured.ValueAt(at)
 	}
 	top := int(math.Round(c.apex))
 	half := v.topHalf(top)
@@ -99,16 +126,22 @@ func (v *view) apexLevel(c candidate) float64 {
 
 // area is the integral of signal less baseline between two times (s) by trapezoids on true times, interpolated at
 // boundaries that fall between samples.
-func area(tr signal.Trace, base line, startS, endS float64) float64 {
+func area(tr signal.Trace, base ground, startS, endS float64) float64 {
 	sum := 0.0
+	steps(tr, base, startS, endS, func(t0, y0, t1, y1 float64) { sum += (t1 - t0) * (y1 + y0) / 2 })
+	return sum
+}
+
+// steps calls f for every step of signal less baseline between two times (s).
+func steps(tr signal.Trace, base ground, startS, endS float64, f func(t0, y0, t1, y1 float64)) {
 	t0, y0 := startS, tr.ValueAt(startS)-base.at(startS)
 	for i := firstAfter(tr, startS); i < tr.Len() && tr.TimeS(i) < endS; i++ {
 		t := tr.TimeS(i)
 		y := tr.Values[i] - base.at(t)
-		sum += (t - t0) * (y + y0) / 2
+		f(t0, y0, t, y)
 		t0, y0 = t, y
 	}
-	return sum + (endS-t0)*(tr.ValueAt(endS)-base.at(endS)+y0)/2
+	f(t0, y0, endS, tr.ValueAt(endS)-base.at(endS))
 }
 
 func firstAfter(tr signal.Trace, timeS float64) int {
@@ -125,7 +158,7 @@ func firstAfter(tr signal.Trace, timeS float64) int {
 // crossings finds where a peak passes a fraction of its height, going outward from the apex, by linear interpolation.
 type crossings struct {
 	tr               signal.Trace
-	base             line
+	base             ground
 	apex, start, end float64
 	height           float64
 }
@@ -152,68 +185,4 @@ func (c crossings) outward(i, dir int, level float64) (float64, bool) {
 		t0, y0 = t, y
 	}
 	return 0, false
-}
-
-// summarise fills in what depends on the other peaks of the trace: numbers, percentages, resolution, signal-to-noise.
-func summarise(tr signal.Trace, peaks []Peak) {
-	total := 0.0
-	for _, p := range peaks {
-		total += math.Abs(p.AreaS)
-	}
-	for i := range peaks {
-		p := &peaks[i]
-		p.Number = i + 1
-		p.AreaPercent = 100 * math.Abs(p.AreaS) / total
-		if i > 0 {
-			p.Resolution = resolution(peaks[i-1], *p)
-		}
-		if h, ok := quietNear(tr, peaks, i); ok && h > 0 {
-			sn := 2 * math.Abs(p.Height) / h
-			p.SignalToNoise = &sn
-		}
-	}
-}
-
-// resolution is 1.18 (t2 - t1) / (W1 + W2) with widths at half height; absent where a width is.
-func resolution(a, b Peak) *float64 {
-	if a.WidthHalfMin == nil || b.WidthHalfMin == nil {
-		return nil
-	}
-	r := 1.18 * (b.ApexMin - a.ApexMin) / (*a.WidthHalfMin + *b.WidthHalfMin)
-	return &r
-}
-
-// noiseWidths is how many widths at half height a stretch must have for its peak-to-peak noise to count.
-const noiseWidths = 5
-
-// quietNear is the peak-to-peak noise in a stretch of at least five widths that holds no peak, as near to the peak as
-// there is one.
-func quietNear(tr signal.Trace, peaks []Peak, i int) (h float64, ok bool) {
-	p := peaks[i]
-	if p.WidthHalfMin == nil {
-		return 0, false
-	}
-	need := noiseWidths * *p.WidthHalfMin
-	best, at := math.Inf(1), 0.0
-	consider := func(from, to float64) {
-		if to-from < need {
-			return
-		}
-		if from < p.ApexMin {
-			from = to - need
-		}
-		if d := math.Abs(from + need/2 - p.ApexMin); d < best {
-			best, at = d, from
-		}
-	}
-	left := tr.StartS / 60
-	for _, q := range peaks {
-		consider(left, q.StartMin)
-		left = max(left, q.EndMin)
-	}
-	consider(left, tr.EndS()/60)
-	if math.IsInf(best, 1) {
-		return 0, false
-	}
-	return signal.PeakToPeak(tr, at*60, (at+need)*60)
 }

@@ -1,6 +1,7 @@
 package peaks
 
 import (
+	"encoding/json"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -103,7 +104,7 @@ func TestLeaveOutAndLeastArea(t *testing.T) {
 	if len(all.Peaks) != 3 {
 		t.Fatalf("%d peaks", len(all.Peaks))
 	}
-	rule := Settings{WidthMin: 0.1, TimeRules: []TimeRule{{LeaveOut, 0, 3}}}
+	rule := Settings{WidthMin: 0.1, TimeRules: []TimeRule{{Kind: LeaveOut, FromMin: 0, ToMin: 3}}}
 	if got := find(t, tr, rule); len(got.Peaks) != 2 || got.Peaks[0].ApexMin < 3 {
 		t.Errorf("left out 0 to 3 min: %d peaks", len(got.Peaks))
 	}
@@ -214,8 +215,8 @@ func TestSettingsAreRefusedInASentence(t *testing.T) {
 	for want, s := range map[string]Settings{
 		"the peak width is -1":       {WidthMin: -1},
 		"the noise threshold is NaN": {Threshold: math.NaN()},
-		"its end must come after":    {TimeRules: []TimeRule{{LeaveOut, 3, 2}}},
-		"unknown kind \"dance\"":     {TimeRules: []TimeRule{{"dance", 1, 2}}},
+		"its end must come after":    {TimeRules: []TimeRule{{Kind: LeaveOut, FromMin: 3, ToMin: 2}}},
+		"unknown kind \"dance\"":     {TimeRules: []TimeRule{{Kind: "dance", FromMin: 1, ToMin: 2}}},
 	} {
 		if _, err := Find(tr, s, nil); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("got %v, want %s", err, want)
@@ -223,11 +224,40 @@ func TestSettingsAreRefusedInASentence(t *testing.T) {
 	}
 }
 
+// anyhow chooses settings, rules and edits at random around two times.
+func anyhow(rng *rand.Rand, from, to float64) (Settings, []Edit) {
+	one := func(list ...float64) float64 { return list[rng.IntN(len(list))] }
+	split := SplitKinds[rng.IntN(len(SplitKinds))]
+	s := Settings{
+		EndWidthMin: one(0, 0, 0.01, 3), LeastHeight: one(0, 0, 5), SmoothMin: one(0, 0.1, 50), BackgroundWidths: one(0, 3, 999),
+		SkimPercent: one(0, 30, 100), SkimValleyPercent: one(0, 1), HoldUpMin: one(0, 0.5), NoiseWidths: one(0, 20),
+		Split: []SplitKind{"", ByValley, ByFit}[rng.IntN(3)], SkimLine: []SplitKind{"", ByExponential}[rng.IntN(2)], Baseline: []BaselineChoice{"", BackgroundBaseline}[rng.IntN(2)],
+	}
+	for range rng.IntN(4) {
+		r := TimeRule{Kind: RuleKinds[rng.IntN(len(RuleKinds))], FromMin: from, ToMin: to, Setting: changeable[rng.IntN(len(changeable))], Value: one(0, 0.1, 50), How: split}
+		s.TimeRules = append(s.TimeRules, r)
+	}
+	var edits []Edit
+	level := one(-10, 0, 1e6)
+	for range rng.IntN(6) {
+		at := from + rng.Float64()*(to-from)
+		e := Edit{Kind: EditKinds[rng.IntN(len(EditKinds))], ApexMin: at, ToMin: from + rng.Float64()*(to-from), How: split}
+		if rng.IntN(2) == 0 {
+			e.Level = &level
+		}
+		edits = append(edits, e)
+	}
+	return s, edits
+}
+
 // No settings and no trace make the core panic, loop, or return a peak outside its trace.
 func FuzzFind(f *testing.F) {
 	f.Add(uint64(1), 0.1, 5.0, 0.0, 3.0, 2.5)
 	f.Add(uint64(9), 0.0, 0.0, 10.0, -1.0, 0.01)
 	f.Add(uint64(4), 900.0, 1e8, 0.0, 5.0, 9.9)
+	for seed := range uint64(15) {
+		f.Add(seed, 0.02, 3.0, 0.0, 0.5, 4.0)
+	}
 	f.Fuzz(func(t *testing.T, seed uint64, width, threshold, least, from, to float64) {
 		rng := rand.New(rand.NewPCG(seed, 2))
 		y := make([]float64, 8+rng.IntN(3000))
@@ -241,9 +271,14 @@ func FuzzFind(f *testing.F) {
 		if err != nil {
 			return
 		}
-		r, err := Find(tr, Settings{WidthMin: width, Threshold: threshold, LeastArea: least, SkimPercent: from, SkimValleyPercent: to, TimeRules: []TimeRule{{LeaveOut, from, to}, {Negative, to, from}}}, []Edit{{MoveEnd, from, to}, {Split, to, from}, {MergeLeft, to, 0}, {Add, from, to}, {Remove, to, 0}})
+		s, edits := anyhow(rng, from, to)
+		s.WidthMin, s.Threshold, s.LeastArea = width, threshold, least
+		r, err := Find(tr, s, edits)
 		if err != nil {
 			return
+		}
+		if _, err := json.Marshal(r); err != nil {
+			t.Fatal(err)
 		}
 		for _, p := range r.Peaks {
 			if !(p.StartMin >= 0 && p.StartMin < p.EndMin && p.ApexMin >= p.StartMin && p.ApexMin <= p.EndMin && p.EndMin*60 <= tr.EndS()+1e-6) {

@@ -112,7 +112,7 @@ func TestShiftingTimeShiftsTimesOnly(t *testing.T) {
 func TestNegativePeaksMirrorPositiveOnes(t *testing.T) {
 	each(t, func(seed uint64, y []float64, found []Peak) {
 		s := fixedWidth
-		s.TimeRules = []TimeRule{{Negative, 0, 100}}
+		s.TimeRules = []TimeRule{{Kind: Negative, FromMin: 0, ToMin: 100}}
 		below := map[float64]Peak{}
 		for _, p := range find(t, uniform(t, changed(y, func(_ int, v float64) float64 { return -v })), s).Peaks {
 			below[p.ApexMin] = p

@@ -92,7 +92,7 @@ func referenceCases(t *testing.T) []string {
 // told are the settings of a case: the defaults, and where peaks are negative.
 func told(name string) Settings {
 	if strings.HasPrefix(name, "c20") {
-		return Settings{TimeRules: []TimeRule{{Negative, 0, 1000}}}
+		return Settings{TimeRules: []TimeRule{{Kind: Negative, FromMin: 0, ToMin: 1000}}}
 	}
 	return Settings{}
 }

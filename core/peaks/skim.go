@@ -1,78 +1,108 @@
 package peaks
 
-// rider is a small peak that stands on the tail or front of a larger one: where it starts and ends, and the straight line under
+import "math"
+
+// rider is a small peak that stands on the tail or front of a larger one: where it starts and ends, and the baseline under
 // it, which parts it from its parent.
 type rider struct {
-	start, end         float64 // even grid
-	baseStart, baseEnd float64
+	start, end float64 // even grid
+	base       ground
 }
 
-// defaultSkimValley is how high, in percent of the small peak, the valley beside it must be for it to stand on a tail rather than
-// beside a peak.
-const defaultSkimValley = 10
-
-// skim gives small peaks beside large ones a tangent of their own. It happens where the small one is at most percent of the large
-// one in height, and the valley between them is at least valleyPercent of the small one, both above the common baseline. The
-// large one keeps what lies under the tangent.
-func (v *view) skim(found []candidate, percent, valleyPercent float64) {
-	if percent <= 0 {
-		return
-	}
-	if valleyPercent <= 0 {
-		valleyPercent = defaultSkimValley
-	}
-	height := func(c candidate, at float64) float64 {
-		base := line{c.start, c.baseStart, c.end, c.baseEnd}
-		return v.level(at) - base.at(at)
-	}
-	rides := func(small, large candidate, valley float64) bool {
-		h := height(small, small.apex)
-		return !small.drawn && !large.drawn && h > 0 && h <= percent/100*height(large, large.apex) && height(small, valley) >= valleyPercent/100*h
+// skim gives small peaks beside large ones a tangent of their own. It happens where the small one is at most SkimPercent of the large
+// one in height and the valley between them at least SkimValleyPercent of the small one, both above the common baseline; and
+// wherever a rule or a hand says so. The large one keeps what lies under the tangent. Several small ones may ride on one.
+func (v *view) skim(found []candidate) {
+	parent := make([]int, len(found)) // whom each rides on; itself if nobody
+	for i := range found {
+		parent[i] = i
 	}
 	for i := 1; i < len(found); i++ {
-		if found[i-1].endKind != Drop || found[i].startKind != Drop || found[i-1].end != found[i].start {
+		if !touch(found[i-1], found[i]) && parent[i-1] == i-1 {
+			continue
+		}
+		left := parent[i-1]
+		if found[left].end != found[i].start {
 			continue
 		}
 		valley := found[i].start
-		switch {
-		case rides(found[i], found[i-1], valley):
-			v.skimTail(&found[i-1], &found[i])
-		case rides(found[i-1], found[i], valley):
-			v.skimFront(&found[i], &found[i-1])
+		if how, ok := v.rides(found[i], found[left], valley); ok && v.skimTail(&found[left], &found[i], how) {
+			parent[i] = left
+		} else if how, ok := v.rides(found[left], found[i], valley); ok && left == i-1 && v.skimFront(&found[i], &found[left], how) {
+			parent[left] = i
 		}
 	}
 }
 
-// skimTail draws the tangent from the valley to where it touches the far side of a peak on a tail.
-func (v *view) skimTail(parent, small *candidate) {
-	touch := v.touch(small.start, small.apex, small.end)
+// rides tells whether a small peak is to be skimmed off a large one, and on what it then stands.
+func (v *view) rides(small, large candidate, valley float64) (on SplitKind, ok bool) {
+	height := func(c candidate, at float64) float64 { return v.level(at) - c.base.at(v.timeS(at)) }
+	h, under := height(small, small.apex), height(large, large.apex)
+	if h <= 0 || h > under {
+		return "", false
+	}
+	s := v.settings.at(v.timeS(valley) / 60)
+	switch how := v.how(small, large); how {
+	case ByTangent, ByExponential:
+		return how, true
+	case ByDrop:
+		if small.by == ByDrop || large.by == ByDrop || v.settings.ruled(Part, v.timeS(valley)/60) || small.drawn || large.drawn {
+			return "", false
+		}
+		return s.SkimLine, s.SkimPercent > 0 && h <= s.SkimPercent/100*under && height(small, valley) >= s.SkimValleyPercent/100*h
+	}
+	return "", false
+}
+
+// skimTail puts a peak on the tail of another.
+func (v *view) skimTail(parent, small *candidate, how SplitKind) bool {
+	r, kind, ok := v.tailLine(parent, small, how)
+	if !ok {
+		return false
+	}
+	parent.end, parent.endKind = small.end, small.endKind
+	v.ride(parent, small, r, kind)
+	small.straight = kind != OnExponential && how == ByExponential
+	return true
+}
+
+func (v *view) tailLine(parent, small *candidate, how SplitKind) (rider, BaselineKind, bool) {
+	if how == ByExponential {
+		if r, ok := v.follow(parent, small); ok {
+			return r, OnExponential, true
+		}
+	}
+	touch := v.tangent(small.start, small.apex, small.end)
 	if touch <= small.apex {
-		return
+		return rider{}, "", false
 	}
-	r := rider{small.start, touch, v.level(small.start), v.level(touch)}
-	parent.end, parent.endKind, parent.baseEnd = small.end, small.endKind, small.baseEnd
-	v.ride(parent, small, r)
+	return v.straight(small.start, touch), OnTangent, true
 }
 
-// skimFront does the same for a peak on the front of a large one.
-func (v *view) skimFront(parent, small *candidate) {
-	touch := v.touch(small.end, small.apex, small.start)
+// skimFront puts a peak on the front of another, on a straight line: a front has no decay to follow.
+func (v *view) skimFront(parent, small *candidate, how SplitKind) bool {
+	touch := v.tangent(small.end, small.apex, small.start)
 	if touch >= small.apex {
-		return
+		return false
 	}
-	r := rider{touch, small.end, v.level(touch), v.level(small.end)}
-	parent.start, parent.startKind, parent.baseStart = small.start, small.startKind, small.baseStart
-	v.ride(parent, small, r)
+	parent.start, parent.startKind = small.start, small.startKind
+	v.ride(parent, small, v.straight(touch, small.end), OnTangent)
+	small.straight = how == ByExponential
+	return true
 }
 
-func (v *view) ride(parent, small *candidate, r rider) {
+func (v *view) straight(from, to float64) rider {
+	return rider{from, to, line{v.timeS(from), v.level(from), v.timeS(to), v.level(to)}}
+}
+
+func (v *view) ride(parent, small *candidate, r rider, kind BaselineKind) {
 	parent.riders = append(parent.riders, r)
-	small.start, small.end, small.baseStart, small.baseEnd = r.start, r.end, r.baseStart, r.baseEnd
+	small.start, small.end, small.base, small.baseKind = r.start, r.end, r.base, kind
 	small.startKind, small.endKind = Skim, Skim
 }
 
-// touch is where a straight line from a valley touches the signal beyond the apex from below.
-func (v *view) touch(valley, apex, far float64) float64 {
+// tangent is where a straight line from a valley touches the signal beyond the apex from below.
+func (v *view) tangent(valley, apex, far float64) float64 {
 	from := v.level(valley)
 	dir := 1.0
 	if far < valley {
@@ -86,4 +116,42 @@ func (v *view) touch(valley, apex, far float64) float64 {
 		}
 	}
 	return at
+}
+
+// follow is the parent's tail under a peak: y = h · e^(−bt) above the parent's baseline. Its logarithm is the straight line that touches
+// the signal's logarithm from below on both sides of the peak: within a width before the valley, where the peak's front has
+// hardly begun, and beyond its apex. Where the tail lies in its noise it is not asked. It fails where that leaves nothing, or
+// the tail does not fall.
+func (v *view) follow(parent, small *candidate) (rider, bool) {
+	above := func(x float64) float64 { return v.level(x) - parent.base.at(v.timeS(x)) }
+	quiet := max(0.02*above(small.start), 3*v.noise*1.5/math.Sqrt(float64(small.on.smooth.Half)))
+	farthest := max(small.start-small.on.width, (parent.apex+small.start)/2)
+	from, to := small.start, small.start
+	for range 8 { // each side in turn, until neither moves
+		slope, touched := math.Inf(1), from
+		for x := math.Ceil(small.apex + 1); x <= small.end; x++ {
+			y := above(x)
+			if y < quiet {
+				break
+			}
+			if s := math.Log(y/above(from)) / (x - from); s < slope {
+				slope, touched = s, x
+			}
+		}
+		before := from
+		to, slope = touched, math.Inf(-1)
+		for x := small.start; x >= farthest; x-- {
+			if s := math.Log(above(to)/above(x)) / (to - x); s > slope {
+				slope, from = s, x
+			}
+		}
+		if from == before {
+			break
+		}
+	}
+	rate := math.Log(above(from)/above(to)) / (to - from)
+	if to <= small.apex || above(from) <= quiet || !(rate > 0) {
+		return rider{}, false
+	}
+	return rider{from, to, decay{parent.base, v.timeS(from), above(from), rate / v.tr.StepS}}, true
 }

@@ -135,3 +135,42 @@ func TestUnevenTimesAreKept(t *testing.T) {
 		}
 	}
 }
+
+// The curvature alone is the curvature of the whole fit.
+func TestCurvatureIsThatOfTheFit(t *testing.T) {
+	y := make([]float64, 3000)
+	for i := range y {
+		y[i] = 1e6 + 100*math.Sin(float64(i)/17) + float64(i*i%13)
+	}
+	for _, half := range []int{1, 2, 7, 60, 1499} {
+		want, got := Fit(y, half).Curvature, Curvature(y, half)
+		for i := range want {
+			if math.Abs(got[i]-want[i]) > 1e-9*(1+math.Abs(want[i])) {
+				t.Fatalf("half %d, sample %d: %g, want %g", half, i, got[i], want[i])
+			}
+		}
+	}
+}
+
+// Under narrow peaks the modelled background is the line they stand on.
+func TestBackgroundGoesUnderThePeaks(t *testing.T) {
+	y, ground := make([]float64, 6000), make([]float64, 6000)
+	for i := range y {
+		x := float64(i)
+		ground[i] = 50 + 20*math.Sin(x/1500)
+		y[i] = ground[i]
+		for _, centre := range []float64{800, 1700, 1760, 3300, 4100, 5200} {
+			y[i] += 200 * math.Exp(-(x-centre)*(x-centre)/(2*15*15))
+		}
+		y[i] += 0.2 * math.Sin(1e4*x*x)
+	}
+	got := Background(y, 700)
+	for i := 100; i < len(y)-100; i++ {
+		if math.Abs(got[i]-ground[i]) > 1 {
+			t.Fatalf("at %d it is %.2f, the line %.2f", i, got[i], ground[i])
+		}
+	}
+	if short := Background([]float64{1, 2, 3}, 5); len(short) != 3 {
+		t.Error(short)
+	}
+}

@@ -55,6 +55,48 @@ func Fit(y []float64, half int) Local {
 	return out
 }
 
+// Curvature is Fit's curvature alone, in a third of its memory.
+func Curvature(y []float64, half int) []float64 {
+	n := len(y)
+	half = max(1, min(half, (n-1)/2))
+	out := make([]float64, n)
+	h := float64(half)
+	count := 2*h + 1
+	s2 := h * (h + 1) * count / 3
+	s4 := s2 * (3*h*h + 3*h - 1) / 5
+	scale := 2 / (count*s4 - s2*s2)
+	byM2, byM0 := count*scale, s2*scale
+
+	const renew = 1024
+	for first := half; first < n-half; first += renew {
+		origin := y[first]
+		var m0, m1, m2 float64
+		for k := -half; k <= half; k++ {
+			v, x := y[first+k]-origin, float64(k)
+			m0, m1, m2 = m0+v, m1+x*v, m2+x*x*v
+		}
+		out[first] = byM2*m2 - byM0*m0
+		last := min(first+renew, n-half)
+		leaving, entering := y[first-half:last-1-half], y[first+1+half:last+half]
+		entering, bends := entering[:len(leaving)], out[first+1:last]
+		bends = bends[:len(leaving)]
+		hh := h * h
+		for i, gone := range leaving {
+			gone -= origin
+			in := entering[i] - origin
+			m0, m1, m2 = m0-gone, m1+h*gone, m2-hh*gone
+			m2 -= 2*m1 - m0
+			m1 -= m0
+			m0, m1, m2 = m0+in, m1+h*in, m2+hh*in
+			bends[i] = byM2*m2 - byM0*m0
+		}
+	}
+	for k := range half {
+		out[k], out[n-1-k] = out[half], out[n-1-half]
+	}
+	return out
+}
+
 func extend(l *Local, from, to int, x float64) {
 	a, b, q := l.Value[from], l.Slope[from], l.Curvature[from]/2
 	l.Value[to], l.Slope[to], l.Curvature[to] = a+b*x+q*x*x, b+2*q*x, 2*q

@@ -397,9 +397,12 @@ export interface components {
         Compound: {
             amount?: number;
             expected_min: number;
+            group?: string;
             id: string;
+            index?: number;
             min_resolution?: number;
             name: string;
+            reference?: boolean;
             /** @enum {string} */
             role: "target" | "internal_standard";
             /** @enum {string} */
@@ -430,9 +433,18 @@ export interface components {
             lack_of_fit: components["schemas"]["Test"] | null;
             mandel: components["schemas"]["Test"] | null;
         };
+        EMGShape: {
+            area_s: number;
+            centre_min: number;
+            r_squared: number;
+            sigma_min: number;
+            tau_min: number;
+        };
         Edit: {
             apex_min: number;
+            how?: string;
             kind: string;
+            level?: number | null;
             to_min?: number;
         };
         EditChange: {
@@ -499,6 +511,9 @@ export interface components {
             internal_standard_percent: number | null;
             noise_sd: number;
             peaks: components["schemas"]["NamedPeak"][];
+            places?: {
+                [key: string]: components["schemas"]["Place"];
+            };
             readings: {
                 [key: string]: components["schemas"]["Reading"];
             };
@@ -523,6 +538,11 @@ export interface components {
             unit: string;
             vial: string;
             volume: number | null;
+        };
+        Ladder: {
+            hold_up_min?: number;
+            rungs: components["schemas"]["Rung"][];
+            scale: string;
         };
         LeftOut: {
             injection_id: string;
@@ -559,6 +579,7 @@ export interface components {
             checks: components["schemas"]["Limits"];
             compounds: components["schemas"]["Compound"][];
             curves: components["schemas"]["Calibration"];
+            ladder?: components["schemas"]["Ladder"] | null;
             peaks: components["schemas"]["Settings"];
         };
         MethodChange: {
@@ -575,25 +596,46 @@ export interface components {
             new: number;
         };
         NamedPeak: {
+            absent?: {
+                [key: string]: string;
+            };
             apex_min: number;
             area_percent: number;
             area_s: number;
             area_standard_uncertainty_s: number;
             asymmetry: number | null;
             baseline_end: number;
+            baseline_kind: string;
             baseline_start: number;
+            centroid_min: number | null;
             compound_id: string;
             end_kind: string;
             end_min: number;
             flags: string[];
             height: number;
+            height_percent: number;
             number: number;
+            over?: components["schemas"]["Outline"] | null;
+            peak_to_valley: number | null;
             plates: number | null;
+            plates_tangent: number | null;
+            relative_retention: number | null;
             resolution: number | null;
+            retention_factor: number | null;
+            retention_index: number | null;
+            selectivity: number | null;
+            shape?: components["schemas"]["EMGShape"] | null;
             signal_to_noise: number | null;
+            signal_to_noise_rms: number | null;
+            skew: number | null;
             start_kind: string;
             start_min: number;
             tailing: number | null;
+            tangent_width_min: number | null;
+            under?: components["schemas"]["Outline"] | null;
+            variance_min2: number | null;
+            width_10_min: number | null;
+            width_5_min: number | null;
             width_half_min: number | null;
         };
         NewBatch: {
@@ -610,6 +652,10 @@ export interface components {
             text: string;
             weight: string;
         };
+        Outline: {
+            min: number[];
+            signal: number[];
+        };
         Own: {
             high_x?: number | null;
             left_out?: components["schemas"]["LeftOut"][];
@@ -621,6 +667,10 @@ export interface components {
         };
         Pages: {
             pages: string[];
+        };
+        Place: {
+            expected_min: number;
+            half_min: number;
         };
         Preview: {
             batch: components["schemas"]["Moved"] | null;
@@ -670,6 +720,10 @@ export interface components {
             heights: number[];
             injection_id: string;
         };
+        Rung: {
+            carbons: number;
+            time_min: number;
+        };
         SampleRow: {
             injection_ids: string[];
             name: string;
@@ -686,9 +740,18 @@ export interface components {
             sd: number | null;
         };
         Settings: {
+            background_widths?: number;
+            baseline?: string;
+            end_width_min?: number;
+            hold_up_min?: number;
             least_area: number;
+            least_height?: number;
+            noise_widths?: number;
+            skim_line?: string;
             skim_percent?: number;
             skim_valley_percent?: number;
+            smooth_min?: number;
+            split?: string;
             threshold: number;
             time_rules?: components["schemas"]["TimeRule"][];
             width_min: number;
@@ -730,8 +793,11 @@ export interface components {
         };
         TimeRule: {
             from_min: number;
+            how?: string;
             kind: string;
+            setting?: string;
             to_min: number;
+            value?: number;
         };
         Trial: {
             edits: components["schemas"]["Edit"][] | null;
