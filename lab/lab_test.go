@@ -181,9 +181,12 @@ func TestAChangeOfOneInjectionLeavesTheOthersAlone(t *testing.T) {
 	in := before.Batch.Injections[20]
 	p := before.Result.Injections[20].Peaks[4]
 	edit := peaks.Edit{Kind: peaks.MoveEnd, ApexMin: p.ApexMin, ToMin: p.EndMin - 0.1}
-	preview := must[Preview](t)(l.TryPeaks(ctx, id, in.ID, before.Batch.Version.Method.Peaks, &[]peaks.Edit{edit}, true))
+	preview := must[Preview](t)(l.TryPeaks(ctx, id, Trial{InjectionID: in.ID, BesideID: before.Batch.Injections[5].ID, Settings: before.Batch.Version.Method.Peaks, Edits: &[]peaks.Edit{edit}, Whole: true}))
 	if preview.Injection.Peaks[4].AreaS == p.AreaS || preview.Injection.Peaks[4].EndKind != peaks.ByHand || preview.Batch.Gone != 0 {
 		t.Errorf("the preview: area %g, before %g, %+v", preview.Injection.Peaks[4].AreaS, p.AreaS, preview.Batch)
+	}
+	if preview.Beside == nil || mustJSON(preview.Beside.Peaks) != mustJSON(before.Result.Injections[5].Peaks) {
+		t.Error("beside it is not what it was")
 	}
 	if resultBytes(t, l, id) != mustJSON(before.Result) {
 		t.Error("a preview wrote something")

@@ -9,6 +9,7 @@ import (
 
 	"yugen/core/batch"
 	"yugen/core/peaks"
+	"yugen/core/signal"
 	"yugen/store"
 )
 
@@ -108,8 +109,9 @@ func (l *Lab) compute(ctx context.Context, b store.Batch, hash string) (batch.Re
 
 // Preview is what other settings would make of one injection, and of the whole batch.
 type Preview struct {
-	Injection batch.Injected `json:"injection"`
-	Batch     *Moved         `json:"batch"`
+	Injection batch.Injected  `json:"injection"`
+	Beside    *batch.Injected `json:"beside"`
+	Batch     *Moved          `json:"batch"`
 }
 
 // Moved counts what would change over the batch.
@@ -119,30 +121,45 @@ type Moved struct {
 	New   int `json:"new"`
 }
 
-// TryPeaks integrates one injection with other settings and, where edits is not nil, other edits; where whole is set it does so over
-// the batch, so that amounts follow, and counts the changes. Nothing is written.
-func (l *Lab) TryPeaks(ctx context.Context, batchID, injectionID string, s peaks.Settings, edits *[]peaks.Edit, whole bool) (Preview, error) {
+// Trial asks what other settings or edits would give. Nothing is written.
+type Trial struct {
+	InjectionID string         `json:"injection_id"`
+	BesideID    string         `json:"beside_id,omitempty"` // another injection that is to be seen beside it
+	Settings    peaks.Settings `json:"settings"`
+	Edits       *[]peaks.Edit  `json:"edits"` // of the injection; null leaves those that it has
+	Whole       bool           `json:"whole"` // over the whole batch, so that amounts follow
+}
+
+// TryPeaks integrates one injection, and another beside it, as the trial says; where Whole is set it does so over the batch, so that
+// amounts follow, and counts the changes.
+func (l *Lab) TryPeaks(ctx context.Context, batchID string, t Trial) (Preview, error) {
 	now, err := l.Process(ctx, batchID)
 	if err != nil {
 		return Preview{}, err
 	}
 	method := now.Batch.Version.Method
-	method.Peaks = s
+	method.Peaks = t.Settings
 	tried := now.Batch
-	if !whole {
-		in, err := injection(now.Batch, injectionID)
-		if err != nil {
-			return Preview{}, err
+	if !t.Whole {
+		tried.Injections = nil
+		for _, id := range []string{t.InjectionID, t.BesideID} {
+			if id == "" || id == t.InjectionID && len(tried.Injections) > 0 {
+				continue
+			}
+			in, err := injection(now.Batch, id)
+			if err != nil {
+				return Preview{}, err
+			}
+			tried.Injections = append(tried.Injections, in)
 		}
-		tried.Injections = []store.Injection{in}
 	}
 	injections, err := l.load(ctx, tried)
 	if err != nil {
 		return Preview{}, err
 	}
 	for i := range injections {
-		if injections[i].ID == injectionID && edits != nil {
-			injections[i].Edits = *edits
+		if injections[i].ID == t.InjectionID && t.Edits != nil {
+			injections[i].Edits = *t.Edits
 		}
 	}
 	r, err := batch.Process(ctx, injections, method, &l.peaks)
@@ -154,17 +171,66 @@ func (l *Lab) TryPeaks(ctx context.Context, batchID, injectionID string, s peaks
 	}
 	var out Preview
 	for _, in := range r.Injections {
-		if in.ID == injectionID {
+		if in.ID == t.InjectionID {
 			out.Injection = in
 		}
+		if in.ID == t.BesideID {
+			out.Beside = &in
+		}
 	}
-	if whole {
+	if t.Whole {
 		out.Batch = &Moved{}
 		for i := range r.Injections {
 			out.Batch.count(now.Result.Injections[i].Peaks, r.Injections[i].Peaks)
 		}
 	}
 	return out, nil
+}
+
+// Example is a mark on an injection: a peak is wanted there, or none.
+type Example struct {
+	InjectionID string  `json:"injection_id"`
+	AtMin       float64 `json:"at_min"`
+	Keep        bool    `json:"keep"`
+}
+
+// Examples are marks, and the stretch of the run that matters; none where its end is not after its start.
+type Examples struct {
+	Marks   []Example `json:"marks"`
+	FromMin float64   `json:"from_min"`
+	ToMin   float64   `json:"to_min"`
+}
+
+// SuggestPeaks finds settings that do what the examples show. Nothing is written.
+func (l *Lab) SuggestPeaks(ctx context.Context, batchID string, e Examples) (peaks.Suggestion, error) {
+	b, err := l.Batch(ctx, batchID)
+	if err != nil {
+		return peaks.Suggestion{}, err
+	}
+	var traces []signal.Trace
+	index := map[string]int{}
+	marks := make([]peaks.Mark, len(e.Marks))
+	for i, m := range e.Marks {
+		k, known := index[m.InjectionID]
+		if !known {
+			in, err := injection(b, m.InjectionID)
+			if err != nil {
+				return peaks.Suggestion{}, err
+			}
+			tr, err := l.Trace(ctx, in)
+			if err != nil {
+				return peaks.Suggestion{}, err
+			}
+			k = len(traces)
+			index[m.InjectionID], traces = k, append(traces, tr)
+		}
+		marks[i] = peaks.Mark{Trace: k, AtMin: m.AtMin, Keep: m.Keep}
+	}
+	s, err := peaks.Suggest(ctx, traces, marks, e.FromMin, e.ToMin, b.Version.Method.Peaks)
+	if err != nil && ctx.Err() == nil {
+		return s, refuse("%s", err)
+	}
+	return s, err
 }
 
 // count pairs peaks by their apexes.

@@ -74,14 +74,6 @@ type Settlement struct {
 	Reason string `json:"reason"`
 }
 
-// Trial asks what other settings would give.
-type Trial struct {
-	InjectionID string         `json:"injection_id"`
-	Settings    peaks.Settings `json:"settings"`
-	Edits       *[]peaks.Edit  `json:"edits"` // of the injection; null leaves those that it has
-	Whole       bool           `json:"whole"` // over the whole batch, so that amounts follow
-}
-
 // Ridge is the silhouette of an injection: heights over equal stretches of the run.
 type Ridge struct {
 	InjectionID string    `json:"injection_id"`
@@ -170,9 +162,11 @@ func (s *server) operations() []operation {
 			p, err := s.lab.Process(c.Request().Context(), id(c))
 			return ResultView{p.InputsHash, p.Result}, err
 		}},
-		{http.MethodPost, batchPath + "/preview", "preview", "What other settings would give; nothing is written", nil, &Trial{}, lab.Preview{}, func(c *call, body any) (any, error) {
-			t := body.(*Trial)
-			return s.lab.TryPeaks(c.Request().Context(), id(c), t.InjectionID, t.Settings, t.Edits, t.Whole)
+		{http.MethodPost, batchPath + "/preview", "preview", "What other settings would give; nothing is written", nil, &lab.Trial{}, lab.Preview{}, func(c *call, body any) (any, error) {
+			return s.lab.TryPeaks(c.Request().Context(), id(c), *body.(*lab.Trial))
+		}},
+		{http.MethodPost, batchPath + "/suggestions", "suggest", "Settings that find the peaks of examples; nothing is written", nil, &lab.Examples{}, peaks.Suggestion{}, func(c *call, body any) (any, error) {
+			return s.lab.SuggestPeaks(c.Request().Context(), id(c), *body.(*lab.Examples))
 		}},
 		{http.MethodGet, batchPath + "/working", "working", "The derivation of one number", []string{"injection", "compound"}, nil, batch.Working{}, func(c *call, _ any) (any, error) {
 			return s.lab.Working(c.Request().Context(), id(c), c.QueryParam("injection"), c.QueryParam("compound"))

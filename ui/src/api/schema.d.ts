@@ -277,6 +277,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Settings that find the peaks of examples; nothing is written */
+        post: operations["suggest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/undo": {
         parameters: {
             query?: never;
@@ -460,6 +477,16 @@ export interface components {
         };
         EntryChanges: {
             changes: components["schemas"]["EntryChange"][];
+        };
+        Example: {
+            at_min: number;
+            injection_id: string;
+            keep: boolean;
+        };
+        Examples: {
+            from_min: number;
+            marks: components["schemas"]["Example"][];
+            to_min: number;
         };
         Fit: {
             coefficients: number[];
@@ -674,6 +701,7 @@ export interface components {
         };
         Preview: {
             batch: components["schemas"]["Moved"] | null;
+            beside: components["schemas"]["Injected"] | null;
             injection: components["schemas"]["Injected"];
         };
         Problem: {
@@ -777,6 +805,11 @@ export interface components {
             id: string;
             name: string;
         };
+        Suggestion: {
+            contradicting: number[];
+            satisfied: boolean[];
+            settings: components["schemas"]["Settings"];
+        };
         TakeBack: {
             index: number;
             injection_id: string;
@@ -800,6 +833,7 @@ export interface components {
             value?: number;
         };
         Trial: {
+            beside_id?: string;
             edits: components["schemas"]["Edit"][] | null;
             injection_id: string;
             settings: components["schemas"]["Settings"];
@@ -1429,6 +1463,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    suggest: {
+        parameters: {
+            query?: never;
+            header?: {
+                "If-Match"?: string;
+            };
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Examples"];
+            };
+        };
+        responses: {
+            /** @description Settings that find the peaks of examples; nothing is written */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Suggestion"];
                 };
             };
             /** @description What is wrong and what to do */

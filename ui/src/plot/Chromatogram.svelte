@@ -10,7 +10,8 @@
   import type { Snippet } from "svelte";
   import Axes from "./Axes.svelte";
   import { frame, type Frame } from "./frame";
-  import { place, type Wanted } from "./labels";
+  import { labels } from "./labels.svelte";
+  import { place, type Wanted } from "./place";
   import Lines from "./Lines.svelte";
   import type { Window } from "./window.svelte";
 
@@ -22,12 +23,14 @@
     selected = null,
     hovered = null,
     view,
-    labels = true,
     far,
     select,
     hover,
     moveBoundary,
     addPeak,
+    anchors = [],
+    moveAnchor,
+    marks = [],
     pointer = $bindable(null),
     over,
   }: {
@@ -39,15 +42,20 @@
     selected?: number | null;
     hovered?: number | null;
     view: Window;
-    labels?: boolean;
     /** A trace set back behind this one, for recognising, not for reading. */
     far?: Trace;
-    select?: (number: number | null) => void;
+    /** Called with the peak that was clicked, and whether Alt was held. */
+    select?: (number: number | null, aside: boolean) => void;
     hover?: (number: number | null) => void;
     /** Called while a boundary is dragged (kept false) and when it is let go (true). */
     moveBoundary?: (peak: Shown, side: "start" | "end", toMin: number, kept: boolean) => void;
     /** Called when a stretch was drawn with Shift held. */
     addPeak?: (fromMin: number, toMin: number) => void;
+    /** Points that hold the baseline; without a level they lie on the trace. */
+    anchors?: { apex_min: number; level?: number | null }[];
+    moveAnchor?: (atMin: number, level: number) => void;
+    /** Examples: peaks to keep and to ignore. */
+    marks?: { at_min: number; keep: boolean }[];
     pointer?: number | null;
     over?: Snippet<[Frame]>;
   } = $props();
@@ -87,13 +95,31 @@
     }
     return a;
   }
+  /** A line of points, between them straight. */
+  function along(line: { min: number[]; signal: number[] }, min: number): number {
+    const n = line.min.length;
+    let k = 1;
+    while (k < n - 1 && line.min[k]! < min) k++;
+    const share = (min - line.min[k - 1]!) / (line.min[k]! - line.min[k - 1]! || 1);
+    return line.signal[k - 1]! + (line.signal[k]! - line.signal[k - 1]!) * Math.max(0, Math.min(1, share));
+  }
   const base = (p: Peak, min: number) =>
-    p.baseline_start + ((p.baseline_end - p.baseline_start) * (min - p.start_min)) / (p.end_min - p.start_min || 1);
+    p.under
+      ? along(p.under, min)
+      : p.baseline_start + ((p.baseline_end - p.baseline_start) * (min - p.start_min)) / (p.end_min - p.start_min || 1);
+  const points = (line: { min: number[]; signal: number[] }) =>
+    line.min.map((t, k) => `${k ? "L" : "M"}${f.sx(t).toFixed(1)} ${clampY(f.sy(line.signal[k]!)).toFixed(1)}`).join("");
+  const basePath = (p: Peak) =>
+    p.under ? points(p.under) : `M${f.sx(p.start_min)} ${f.sy(p.baseline_start)}L${f.sx(p.end_min)} ${f.sy(p.baseline_end)}`;
   const clampY = (y: number) => Math.max(f.y1 - 4000, Math.min(f.y0 + 400, y));
 
   /** The area that is counted: trace above, baseline below. What stands on a tangent of its own is not its parent's. */
   function areaPath(p: Peak): string {
     if (!trace) return "";
+    if (p.over) {
+      const back = p.under ?? { min: [p.start_min, p.end_min], signal: [p.baseline_start, p.baseline_end] };
+      return `${points(p.over)}${points({ min: back.min.toReversed(), signal: back.signal.toReversed() }).replace("M", "L")}Z`;
+    }
     const riders = peaks.filter(
       (r) => r.number !== p.number && r.start_kind === "skim" && r.start_min >= p.start_min - 1e-9 && r.end_min <= p.end_min + 1e-9,
     );
@@ -107,7 +133,14 @@
     let d = `M${f.sx(from).toFixed(1)} ${clampY(f.sy(base(p, from))).toFixed(1)}`;
     for (let i = indexAt(from); i < trace.min.length && trace.min[i]! <= to; i++)
       d += `L${f.sx(trace.min[i]!).toFixed(1)} ${clampY(f.sy(level(i))).toFixed(1)}`;
-    return `${d}L${f.sx(to).toFixed(1)} ${clampY(f.sy(base(p, to))).toFixed(1)}Z`;
+    d += `L${f.sx(to).toFixed(1)} ${clampY(f.sy(base(p, to))).toFixed(1)}`;
+    if (p.under)
+      // back along a baseline that bends
+      for (let k = p.under.min.length - 1; k >= 0; k--) {
+        const t = p.under.min[k]!;
+        if (t > from && t < to) d += `L${f.sx(t).toFixed(1)} ${clampY(f.sy(p.under.signal[k]!)).toFixed(1)}`;
+      }
+    return `${d}Z`;
   }
   function signalAt(min: number): number {
     if (!trace || trace.min.length === 0) return 0;
@@ -119,19 +152,20 @@
   );
 
   const placed = $derived.by(() => {
-    if (!labels || !trace) return [];
+    if (!labels.shown || !trace) return [];
     const wanted: Wanted[] = shown
       .filter((p) => p.apex_min > view.from && p.apex_min < view.to)
       .map((p) => ({
         id: String(p.number),
         x: f.sx(p.apex_min),
-        y: Math.max(f.y1 + 2, f.sy(signalAt(p.apex_min))),
-        name: p.name,
-        time: p.apex_min.toFixed(2),
+        y: Math.max(f.y1 + 2, f.sy(Math.max(signalAt(p.apex_min), p.height + base(p, p.apex_min)))),
+        name: labels.name ? p.name : "",
+        values: labels.values(p),
         priority: (p.number === selected ? 1e9 : 0) + (p.name ? 1e6 : 0) + p.height / (range[1] - range[0]),
         colour: p.number === selected ? "var(--kaki-text)" : p.standard ? "var(--moss)" : undefined,
-      }));
-    return place(wanted, f, (x0, x1) => {
+      }))
+      .filter((w) => w.name || w.values);
+    return place(wanted, f, labels.angle, (x0, x1) => {
       let top = f.y0;
       for (let x = Math.max(0, Math.floor(x0)); x <= Math.min(tops.length - 1, x1); x++) top = Math.min(top, tops[x]!);
       return Math.max(top, f.y1 - 40);
@@ -192,7 +226,7 @@
       svg.removeEventListener("pointerup", up);
       if (zoomFrom !== null && zoomTo !== null && drawing) addPeak?.(f.ix(zoomFrom), f.ix(zoomTo));
       else if (zoomFrom !== null && zoomTo !== null) view.show(f.ix(zoomFrom), f.ix(zoomTo));
-      else select?.(peakAt(f.ix(local(ev, svg)))?.number ?? null);
+      else select?.(peakAt(f.ix(local(ev, svg)))?.number ?? null, ev.altKey);
       zoomFrom = zoomTo = null;
     };
     svg.addEventListener("pointermove", move);
@@ -224,6 +258,29 @@
     };
     handle.addEventListener("pointermove", move);
     handle.addEventListener("pointerup", up);
+  }
+  function dragAnchor(e: PointerEvent, atMin: number) {
+    e.stopPropagation();
+    const handle = e.currentTarget as SVGElement;
+    const svg = handle.ownerSVGElement!;
+    handle.setPointerCapture(e.pointerId);
+    const level = (ev: PointerEvent) => {
+      const y = ev.clientY - svg.getBoundingClientRect().top;
+      return f.low + ((f.y0 - y) / (f.y0 - f.y1)) * (f.high - f.low);
+    };
+    const move = (ev: PointerEvent) => moveAnchor?.(atMin, level(ev));
+    const up = () => {
+      handle.removeEventListener("pointermove", move);
+      handle.removeEventListener("pointerup", up);
+    };
+    handle.addEventListener("pointermove", move);
+    handle.addEventListener("pointerup", up);
+  }
+  function anchorKey(e: KeyboardEvent, atMin: number, level: number) {
+    const step = { ArrowUp: 1, ArrowDown: -1 }[e.key];
+    if (!step) return;
+    e.preventDefault();
+    moveAnchor?.(atMin, level + (step * (e.shiftKey ? 10 : 1) * (f.high - f.low)) / (f.y0 - f.y1));
   }
   function handleKey(e: KeyboardEvent, p: Shown, side: "start" | "end") {
     const step = { ArrowLeft: -1, ArrowRight: 1 }[e.key];
@@ -284,12 +341,9 @@
         />
       {/each}
       {#each shown as p (p.number)}
-        <path
-          d="M{f.sx(p.start_min)} {f.sy(p.baseline_start)}L{f.sx(p.end_min)} {f.sy(p.baseline_end)}"
-          stroke="var(--ink-2)"
-          stroke-width=".9"
-        />
-        {#if p.start_kind !== "base" && p.start_kind !== "skim"}
+        <path d={basePath(p)} stroke="var(--ink-2)" stroke-width=".9" fill="none" />
+        {#if p.over}<path d={points(p.over)} stroke="var(--ai)" stroke-width="1.1" fill="none" stroke-dasharray="5 2" />{/if}
+        {#if p.start_kind !== "base" && p.start_kind !== "skim" && p.start_kind !== "fit"}
           <path
             d="M{f.sx(p.start_min)} {f.sy(p.baseline_start)}V{f.sy(signalAt(p.start_min))}"
             stroke="var(--ink-2)"
@@ -309,11 +363,28 @@
     </g>
     {#each placed as l (l.id)}
       {#if l.leader}<path d="M{l.x} {l.y - 3}L{l.lx} {l.ly + 4}" stroke="var(--mist-3)" stroke-width=".8" />{/if}
-      {#if l.name}<text class="lb" x={l.lx} y={l.ly - 13} text-anchor="middle" style={l.colour ? `fill:${l.colour}` : ""}>{l.name}</text
-        >{/if}
-      <text class="lb2" x={l.lx} y={l.ly} text-anchor="middle" style={l.colour && l.colour !== "var(--moss)" ? `fill:${l.colour}` : ""}
-        >{l.time}</text
-      >
+      {#if labels.angle === 0}
+        {#if l.name}<text class="lb" x={l.lx} y={l.ly - (l.values ? 13 : 0)} text-anchor="middle" style={l.colour ? `fill:${l.colour}` : ""}
+            >{l.name}</text
+          >{/if}
+        {#if l.values}<text
+            class="lb2"
+            x={l.lx}
+            y={l.ly}
+            text-anchor="middle"
+            style={l.colour && l.colour !== "var(--moss)" ? `fill:${l.colour}` : ""}>{l.values}</text
+          >{/if}
+      {:else}
+        <text class="lb2" x={l.lx} y={l.ly} transform="rotate({-labels.angle} {l.lx} {l.ly})" style={l.colour ? `fill:${l.colour}` : ""}
+          ><tspan class="lb" style={l.colour ? `fill:${l.colour}` : ""}>{l.name}</tspan>{l.name && l.values ? " " : ""}{l.values}</text
+        >
+      {/if}
+    {/each}
+    {#each marks as m (m.at_min)}
+      <g transform="translate({f.sx(m.at_min)} {f.y1 - 38})" stroke={m.keep ? "var(--ai)" : "var(--kaki)"} stroke-width="1.8" fill="none">
+        <path d={m.keep ? "M-5 0L-1.5 4L5 -5" : "M-4.5 -4.5L4.5 4.5M4.5 -4.5L-4.5 4.5"} />
+        <path d="M0 7v12" stroke-width=".8" stroke-dasharray="2 3" />
+      </g>
     {/each}
     {@render over?.(f)}
     {#if pointer !== null}
@@ -329,6 +400,24 @@
       />
       <path d="M{zoomFrom} {f.y1 - 20}V{f.y0}M{zoomTo} {f.y1 - 20}V{f.y0}" stroke="var(--ai)" />
     {/if}
+    {#each anchors as a (a.apex_min)}
+      {@const level = a.level ?? signalAt(a.apex_min)}
+      {#if a.apex_min > view.from && a.apex_min < view.to}
+        <g
+          class="anchor"
+          role="slider"
+          tabindex="0"
+          aria-label="Anchor at {a.apex_min.toFixed(2)} min"
+          aria-valuenow={level}
+          aria-valuetext="{level.toPrecision(4)} {unit}"
+          onpointerdown={(e) => dragAnchor(e, a.apex_min)}
+          onkeydown={(e) => anchorKey(e, a.apex_min, level)}
+        >
+          <rect x={f.sx(a.apex_min) - 9} y={f.sy(level) - 9} width="18" height="18" fill="transparent" />
+          <path d="M{f.sx(a.apex_min)} {f.sy(level) - 5}l5 5l-5 5l-5 -5Z" fill="var(--paper)" stroke="var(--kaki)" stroke-width="1.6" />
+        </g>
+      {/if}
+    {/each}
     {#if moveBoundary}
       {#each shown.filter((p) => p.number === selected) as p (p.number)}
         {#each ["start", "end"] as const as side (side)}
@@ -383,6 +472,9 @@
   }
   .handle {
     cursor: ew-resize;
+  }
+  .anchor {
+    cursor: ns-resize;
   }
   .wait {
     position: absolute;

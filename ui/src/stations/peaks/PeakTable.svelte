@@ -3,6 +3,7 @@
   import Mark from "../../parts/Mark.svelte";
   import type { Shown } from "../../plot/Chromatogram.svelte";
   import type { Method } from "../../api/client";
+  import { flagWords, sideWords } from "./words";
 
   let {
     peaks,
@@ -29,13 +30,6 @@
     area: decimalsFor(peaks.map((p) => p.area_s)),
     height: decimalsFor(peaks.map((p) => p.height)),
   });
-  const words: Record<string, string> = {
-    base: "base",
-    drop: "drop",
-    limit: "end of run",
-    by_hand: "by hand",
-    skim: "tangent",
-  };
   const swatch = (p: Shown) => (p.standard ? "moss" : p.name ? "ai" : "mist");
 </script>
 
@@ -64,7 +58,7 @@
             <button class="nm" onclick={() => select(p.number)}>
               <i class="sw {swatch(p)}"></i>{#if p.name}{p.name}{:else}<span class="mut">unnamed</span>{/if}
               {#if p.standard}<span class="mut">int. std</span>{/if}
-              {#each p.flags as flag (flag)}<span class="att">{flag}</span>{/each}
+              {#each p.flags as flag (flag)}<span class="att">{flagWords[flag]}</span>{/each}
             </button>
           </td>
           <td>{fixed(p.apex_min, 3)}</td>
@@ -74,14 +68,14 @@
           <td>{fixed(p.area_percent, 2)}</td>
           <td>{fixed(p.height, decimals.height)}</td>
           <td class:mut={p.width_half_min === null}>{fixed(p.width_half_min, 3)}</td>
-          <td class:mut={p.tailing === null} class:cau={(p.tailing ?? 0) > 2}>{fixed(p.tailing, 2)}</td>
+          <td class:mut={p.tailing === null} class:cau={(p.tailing ?? 0) > 2} title={p.absent?.tailing}>{fixed(p.tailing, 2)}</td>
           <td class:mut={p.plates === null}>{fixed(p.plates, 0)}</td>
           <td class:mut={p.resolution === null} class:att={low}>
             {#if low}<Mark name="look" />{/if}
             {fixed(p.resolution, 2)}
           </td>
           <td class:mut={p.signal_to_noise === null}>{fixed(p.signal_to_noise, 0)}</td>
-          <td class="l sec how">{words[p.start_kind] ?? p.start_kind} · {words[p.end_kind] ?? p.end_kind}</td>
+          <td class="l sec how">{sideWords[p.start_kind]} · {sideWords[p.end_kind]}</td>
         </tr>
       {:else}
         <tr><td class="l mut" colspan="12">{pending ? "processing …" : `${missing} no peaks under these settings`}</td></tr>

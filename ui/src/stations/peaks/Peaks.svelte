@@ -4,8 +4,8 @@
   import { fixed, missing, significant } from "../../look/number";
   import Foot from "../../parts/Foot.svelte";
   import Notices from "../../parts/Notices.svelte";
-  import Ruler from "../../parts/Ruler.svelte";
   import Chromatogram, { type Shown } from "../../plot/Chromatogram.svelte";
+  import LabelMenu from "../../plot/LabelMenu.svelte";
   import Minimap from "../../plot/Minimap.svelte";
   import { Window } from "../../plot/window.svelte";
   import { ask, desk, queries, replicate } from "../../state/desk.svelte";
@@ -13,10 +13,17 @@
   import { place } from "../../state/place.svelte";
   import { reason } from "../../state/reason.svelte";
   import type { StationProps } from "../props";
+  import Beside from "./Beside.svelte";
   import Changes from "./Changes.svelte";
+  import Edits from "./Edits.svelte";
+  import ExamplePanel from "./ExamplePanel.svelte";
+  import { examples } from "./examples.svelte";
+  import Integration from "./Integration.svelte";
+  import PeakPanel from "./PeakPanel.svelte";
   import PeakTable from "./PeakTable.svelte";
   import TimeRules from "./TimeRules.svelte";
   import { trial } from "./trial.svelte";
+  import { describe, refusals, type Part } from "./words";
 
   let { batch, result, index, stale }: StationProps = $props();
 
@@ -62,12 +69,25 @@
     }));
   const saved = $derived(shownOf(result?.injections[index]?.peaks));
   let asSaved = $state(false); // held: show what is saved instead of the preview
+  // Beside a sample stands a standard, beside anything else a sample, until another is chosen.
+  let beside = $state("");
+  const counterpart = () => {
+    const wanted = injection?.role === "sample" ? "standard" : "sample";
+    const list = batch.injections.filter((i) => i.role === wanted);
+    return (list[Math.floor(list.length / 2)] ?? batch.injections.find((i) => i.id !== injection?.id))?.id ?? "";
+  };
+  const besidePeaks = $derived(
+    shownOf(
+      trial.beside && trial.beside.id === beside && !asSaved
+        ? trial.beside.peaks
+        : result?.injections[batch.injections.findIndex((i) => i.id === beside)]?.peaks,
+    ),
+  );
   const tried = $derived(trial.injected && trial.injected.id === injection?.id ? shownOf(trial.injected.peaks) : null);
   const shown = $derived(tried && !asSaved ? tried : saved);
 
   let selected = $state<number | null>(null);
   let hovered = $state<number | null>(null);
-  let labels = $state(true);
   let pointer = $state<number | null>(null);
   // The compound of the address is selected whenever its peak comes into sight.
   $effect(() => {
@@ -93,7 +113,12 @@
     if (!injection) return;
     edits = null;
     draft = { ...settings, ...change };
-    trial.try({ batch: batch.id, injection: injection.id, settings: draft, edits: null });
+    attempt();
+  }
+  /** Asks what the draft would give, here and beside. */
+  function attempt() {
+    if (draft && injection)
+      trial.try({ batch: batch.id, injection: injection.id, beside: beside || undefined, settings: draft, edits: null });
   }
   function discard() {
     draft = null;
@@ -122,33 +147,10 @@
     };
   });
   $effect(() => {
-    if (draft && injection && trial.injected === null)
-      trial.try({ batch: batch.id, injection: injection.id, settings: draft, edits: null });
+    if (draft && injection && trial.injected === null) attempt();
   });
   $effect(() => () => trial.stop());
 
-  function describe(e: Edit): string {
-    const at = `${e.apex_min.toFixed(2)} min`;
-    const to = `${(e.to_min ?? 0).toFixed(3)} min`;
-    switch (e.kind) {
-      case "remove":
-        return `Remove the peak at ${at}`;
-      case "split":
-        return `Split the peak at ${at} at ${to}`;
-      case "merge_left":
-        return `Merge the peak at ${at} with the one before`;
-      case "add":
-        return `Add a peak from ${at} to ${to}`;
-    }
-    return `Move the ${e.kind === "move_start" ? "start" : "end"} of ${at} to ${to}`;
-  }
-  const refusals: Record<string, string> = {
-    move_start: "A boundary cannot pass an apex, its own or its neighbour's.",
-    move_end: "A boundary cannot pass an apex, its own or its neighbour's.",
-    split: "A peak can be split only between its boundaries.",
-    merge_left: "There is no peak that touches it on the left.",
-    add: "There is a peak in this stretch already.",
-  };
   const refused = $derived(
     edits && trial.injected?.unmatched_edits?.length ? (refusals[edits.at(-1)?.kind ?? ""] ?? "This cannot be done here.") : "",
   );
@@ -176,6 +178,31 @@
     const p = aimed();
     if (p) tryEdit({ kind: "merge_left", apex_min: p.apex_min });
   }
+
+  function partPeak(how: Part) {
+    const p = chosenPeak;
+    if (p) tryEdit({ kind: "part", apex_min: p.apex_min, how });
+  }
+  /** Puts an anchor on the trace where the pointer is, or moves the one that is there to a signal level. */
+  function anchor(atMin: number | null = pointer, level?: number) {
+    if (atMin === null) return;
+    const others = (edits ?? []).slice(injection?.edits.length ?? 0);
+    if (level !== undefined && others.length > 0) edits = injection!.edits;
+    tryEdit({ kind: "anchor", apex_min: Number(atMin.toFixed(4)), ...(level === undefined ? {} : { level }) });
+  }
+  const anchors = $derived((edits ?? injection?.edits ?? []).filter((e) => e.kind === "anchor"));
+  const touches = (p: Shown) =>
+    shown.some((q) => q.number !== p.number && q.start_min <= p.end_min + 1e-9 && q.end_min >= p.start_min - 1e-9);
+  function pick(n: number | null, aside: boolean) {
+    const p = shown.find((q) => q.number === n);
+    if (examples.open && injection && p) examples.mark(injection.id, p.apex_min, !aside, (p.end_min - p.start_min) / 2);
+    else select(n);
+  }
+  function markHere(keep: boolean) {
+    const p = shown.find((q) => q.number === hovered);
+    if (examples.open && injection && pointer !== null) examples.mark(injection.id, p?.apex_min ?? pointer, keep);
+  }
+  let rules = $state<TimeRules>();
 
   const amount = $derived.by(() => {
     const id = chosenPeak?.compound_id;
@@ -212,6 +239,10 @@
       s: splitPeak,
       m: mergeLeft,
       b: () => (asSaved = true),
+      a: () => anchor(),
+      t: () => pointer !== null && rules?.create(pointer - usedWidth * 2, pointer + usedWidth * 2),
+      "+": () => markHere(true),
+      "-": () => markHere(false),
     }),
   );
 </script>
@@ -236,7 +267,14 @@
         <span class="tools">
           {#if previewing}<span class="att">{asSaved ? "As saved" : "Previewing"}</span>{/if}
           {#if twin}<label class="chk"><input type="checkbox" bind:checked={behind} />replicate behind</label>{/if}
-          <label class="chk"><input type="checkbox" bind:checked={labels} />Labels</label>
+          <label class="chk"
+            ><input
+              type="checkbox"
+              checked={beside !== ""}
+              onchange={(e) => ((beside = e.currentTarget.checked ? counterpart() : ""), attempt())}
+            />beside</label
+          >
+          <LabelMenu />
           <button onclick={() => view.all()}><kbd>0</kbd> whole run</button>
         </span>
       </div>
@@ -253,103 +291,77 @@
           {selected}
           {hovered}
           {view}
-          {labels}
           far={behind ? far.data : undefined}
-          {select}
+          select={pick}
           hover={(n) => (hovered = n)}
           {moveBoundary}
+          {anchors}
+          moveAnchor={(at, level) => anchor(at, level)}
+          marks={examples.open ? examples.marks.filter((m) => m.injection_id === injection.id) : []}
           addPeak={(from, to) => tryEdit({ kind: "add", apex_min: from, to_min: to })}
           bind:pointer
         />
         <Minimap trace={trace.data} {view} />
-        <PeakTable
-          pending={!result}
-          peaks={shown}
-          {unit}
-          {method}
-          {selected}
-          {hovered}
-          select={(n) => select(n)}
-          hover={(n) => (hovered = n)}
-        />
+        {#if beside}
+          <Beside
+            {batch}
+            id={beside}
+            peaks={besidePeaks}
+            {view}
+            selectedName={chosenPeak?.name ?? ""}
+            choose={(id) => ((beside = id), attempt())}
+          />
+        {:else}
+          <PeakTable
+            pending={!result}
+            peaks={shown}
+            {unit}
+            {method}
+            {selected}
+            {hovered}
+            select={(n) => select(n)}
+            hover={(n) => (hovered = n)}
+          />
+        {/if}
       {/if}
     {/if}
   </main>
   <aside class="side">
-    <section aria-label="Integration">
-      <h2>Integration <span class="r">whole batch, {batch.injections.length} injections</span></h2>
-      <Ruler
-        label="Peak width"
-        unit="min"
-        value={settings.width_min || usedWidth}
-        saved={usedWidth}
-        low={0.01}
-        high={2}
-        logarithmic
-        format={(v) => significant(v, 3)}
-        change={(v) => tune({ width_min: Number(v.toPrecision(3)) })}
-      />
-      <Ruler
-        label="Noise threshold"
-        unit="× noise"
-        value={settings.threshold || 5}
-        saved={method.peaks.threshold || 5}
-        low={2}
-        high={200}
-        logarithmic
-        format={(v) => significant(v, 3)}
-        change={(v) => tune({ threshold: Number(v.toPrecision(3)) })}
-      />
-      <Ruler
-        label="Least area"
-        unit="{unit}·s"
-        value={settings.least_area}
-        saved={method.peaks.least_area}
-        low={0}
-        high={50}
-        format={(v) => significant(v, 3)}
-        change={(v) => tune({ least_area: Number(v.toPrecision(3)) })}
-      />
-      <Ruler
-        label="Skim tails smaller than"
-        unit="%"
-        value={settings.skim_percent ?? 0}
-        saved={method.peaks.skim_percent ?? 0}
-        low={0}
-        high={50}
-        format={(v) => (v === 0 ? "off" : significant(v, 2))}
-        change={(v) => tune({ skim_percent: Number(v.toPrecision(2)) })}
-      />
-      {#if trial.trouble}<p class="note att" role="alert">{trial.trouble}</p>{/if}
-    </section>
+    <Integration
+      {settings}
+      saved={method.peaks}
+      {usedWidth}
+      {unit}
+      injections={batch.injections.length}
+      trouble={trial.trouble}
+      {tune}
+      examples={() => (examples.open = true)}
+    />
+    {#if examples.open}<ExamplePanel {batch} from={view.from} to={view.to} use={(s) => tune(s)} />{/if}
     {#if previewing}
       {#if refused}<p class="note att" role="alert">{refused}</p>{/if}
       <Changes before={saved} after={tried ?? saved} {unit} whole={trial.whole} {amount} {keep} {discard} />
     {/if}
+    {#if chosenPeak && !examples.open}
+      <PeakPanel
+        peak={chosenPeak}
+        touches={touches(chosenPeak)}
+        part={partPeak}
+        split={splitPeak}
+        merge={mergeLeft}
+        remove={removePeak}
+        anchor={() => anchor(pointer ?? chosenPeak.start_min)}
+      />
+    {/if}
     <TimeRules
+      bind:this={rules}
       rules={settings.time_rules ?? []}
       trace={trace.data}
       from={view.from}
       to={view.to}
       change={(time_rules) => tune({ time_rules })}
     />
-    {#if injection}
-      <section aria-label="Edits">
-        <h2>
-          Edits <span class="r">{injection.edits.length ? `${injection.edits.length} by hand, here` : "none here"}</span>
-        </h2>
-        {#each injection.edits as e, i (i)}
-          <p class="edit">
-            <span>{describe(e)}</span><button class="lnk" onclick={() => desk.takeBack(injection.id, i)}>take back</button>
-          </p>
-        {/each}
-        {#if injection.edits.length > 0}<button class="lnk" onclick={() => desk.takeBack(injection.id, -1)}>Return to raw</button>
-        {:else}<p class="note">
-            Select a peak and drag a boundary under it. S splits at the pointer, M merges with the peak on the left, Delete removes, Shift
-            drag adds one.
-          </p>{/if}
-      </section>
-    {/if}
+    {#if injection}<Edits {injection} />{/if}
     <Notices {batch} {result} station="peaks" />
   </aside>
   <Foot
@@ -363,6 +375,8 @@
       ["Shift wheel", "signal"],
       ["S", "split"],
       ["M", "merge left"],
+      ["A", "anchor"],
+      ["T", "time rule"],
       ["Shift drag", "add peak"],
     ]}
   >
@@ -378,12 +392,5 @@
 <style>
   .rows {
     grid-template-rows: minmax(0, 1fr) 24px;
-  }
-  .edit {
-    display: flex;
-    justify-content: space-between;
-    gap: 8px;
-    font-size: 12.5px;
-    line-height: 21px;
   }
 </style>

@@ -2,11 +2,13 @@
 import { answer, api, Problem, type Edit, type Injected, type Settings } from "../../api/client";
 
 export type Moved = { moved: number; gone: number; new: number };
-type Asked = { batch: string; injection: string; settings: Settings; edits: Edit[] | null };
+type Asked = { batch: string; injection: string; beside?: string; settings: Settings; edits: Edit[] | null };
 
 class Trial {
   /** What the tried settings give for the injection; null when nothing is tried. */
   injected = $state<Injected | null>(null);
+  /** What they give for the injection beside it, where there is one. */
+  beside = $state<Injected | null>(null);
   /** What they change over the batch; null until that is counted. */
   whole = $state<Moved | null>(null);
   trouble = $state("");
@@ -29,13 +31,14 @@ class Trial {
     this.generation++;
     this.waiting = null;
     this.injected = null;
+    this.beside = null;
     this.whole = null;
     this.trouble = "";
     clearTimeout(this.rest);
   }
 
   private send(asked: Asked, whole: boolean) {
-    const body = { injection_id: asked.injection, settings: asked.settings, edits: asked.edits, whole };
+    const body = { injection_id: asked.injection, beside_id: asked.beside, settings: asked.settings, edits: asked.edits, whole };
     return answer(api.POST("/api/batches/{batch}/preview", { params: { path: { batch: asked.batch } }, body }));
   }
 
@@ -47,6 +50,7 @@ class Trial {
       const got = await this.send(asked, asked.edits !== null);
       if (mine === this.generation) {
         this.injected = got.injection;
+        this.beside = got.beside ?? null;
         this.trouble = "";
       }
     } catch (error) {

@@ -1,0 +1,99 @@
+<script lang="ts">
+  // The selected peak: how it came to be, what can be done to it, and the measures that the table has no room for.
+  import { missing, significant } from "../../look/number";
+  import type { Shown } from "../../plot/Chromatogram.svelte";
+  import { baselineWords, measures, partWords, sideWords, type Part } from "./words";
+
+  let {
+    peak,
+    touches,
+    part,
+    split,
+    merge,
+    remove,
+    anchor,
+  }: {
+    peak: Shown;
+    /** Whether it touches another peak. */
+    touches: boolean;
+    part: (how: Part) => void;
+    split: () => void;
+    merge: () => void;
+    remove: () => void;
+    anchor: () => void;
+  } = $props();
+
+  let open = $state(false);
+  const value = (key: string) => (peak as unknown as Record<string, number | null | undefined>)[key];
+</script>
+
+<section aria-label="This peak">
+  <h2>{peak.name || "Unnamed"} <span class="r">{peak.apex_min.toFixed(3)} min</span></h2>
+  <p class="note">
+    {sideWords[peak.start_kind]} to {sideWords[peak.end_kind]}; baseline {baselineWords[peak.baseline_kind]}.{#if peak.shape}&#32;R² {peak.shape.r_squared.toFixed(
+        5,
+      )}, tail {significant(peak.shape.tau_min, 3)} min.{/if}
+  </p>
+  <p class="acts" role="group" aria-label="Part it from its neighbours by">
+    <span class="mut">Part by</span>
+    {#each Object.entries(partWords) as [how, word] (how)}
+      <button class="lnk" disabled={!touches && how !== "fit"} onclick={() => part(how as Part)}>{word}</button>
+    {/each}
+  </p>
+  <p class="acts">
+    <button class="lnk" onclick={split}>split</button><kbd>S</kbd>
+    <button class="lnk" disabled={!touches} onclick={merge}>merge left</button><kbd>M</kbd>
+    <button class="lnk" onclick={anchor}>anchor</button><kbd>A</kbd>
+    <button class="lnk" onclick={remove}>remove</button><kbd>Del</kbd>
+  </p>
+  <button class="lnk more" aria-expanded={open} onclick={() => (open = !open)}>{open ? "Fewer measures" : "All measures"}</button>
+  {#if open}
+    <dl>
+      {#each measures as [key, word, unit, digits] (key)}
+        {@const v = value(key)}
+        <dt>{word}</dt>
+        <dd class:mut={v === null || v === undefined} title={peak.absent?.[key] ?? ""}>
+          {#if v === null || v === undefined}{missing}{:else}{significant(v, digits)} <small>{unit}</small>{/if}
+        </dd>
+      {/each}
+    </dl>
+    {#each [...new Set(Object.values(peak.absent ?? {}))] as why (why)}
+      <p class="note">{missing} {why}</p>
+    {/each}
+  {/if}
+</section>
+
+<style>
+  .acts {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 2px 9px;
+    align-items: baseline;
+    font-size: 12.5px;
+    line-height: 22px;
+  }
+  .acts kbd {
+    margin-left: -6px;
+  }
+  .lnk:disabled {
+    color: var(--ink-3);
+    border-color: transparent;
+    cursor: default;
+  }
+  .more {
+    font-size: 12.5px;
+  }
+  dl {
+    display: grid;
+    grid-template-columns: 1fr auto;
+    font-size: 12.5px;
+    line-height: 20px;
+    padding-top: 4px;
+  }
+  dt {
+    color: var(--ink-2);
+  }
+  dd {
+    text-align: right;
+  }
+</style>
