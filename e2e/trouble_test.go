@@ -65,7 +65,7 @@ func TestACompoundIsSet(t *testing.T) {
 	row := `[...document.querySelectorAll("[aria-label=Compounds] tbody tr")].find(r => r.innerText.startsWith("Caffeine")).innerText`
 	set("#window", "0,8")
 	d.until("the wide window", row+`.includes("± 0.8 min")`)
-	d.until("both peaks in it, and what each rule would choose", `document.querySelector("[aria-label='Window and rule']").innerText.replace(/\s+/g, " ").includes("nearest: 8.79, largest: 8.79, first: 8.79, last: 9.43 min.")`)
+	d.until("both peaks in it, and which rules each would win by", `[...document.querySelectorAll(".rival")].map(e => e.textContent).join("; ") === "nearest, largest, first; last"`)
 	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".choice-item")].find(e => e.innerText.trim() === "last").click()`))
 	d.reason("a trial")
 	d.until("the other peak", row+`.includes("9.4")`)

@@ -9,6 +9,7 @@ import (
 	"yugen/core/batch"
 	"yugen/core/compounds"
 	"yugen/core/curves"
+	"yugen/core/peaks"
 )
 
 // Contract is the OpenAPI document of all typed operations, written from the very table that serves them, so that it cannot
@@ -70,13 +71,18 @@ type schemas struct {
 
 // choices are the string types whose values are known.
 var choices = map[reflect.Type]any{
-	reflect.TypeOf(curves.Linear):      curves.Models,
-	reflect.TypeOf(curves.Unweighted):  curves.Weights,
-	reflect.TypeOf(compounds.Nearest):  compounds.Rules,
-	reflect.TypeOf(compounds.Target):   []compounds.Role{compounds.Target, compounds.InternalStandard},
-	reflect.TypeOf(compounds.Absolute): []compounds.WindowKind{compounds.Absolute, compounds.Percent},
-	reflect.TypeOf(batch.NoRole):       append([]batch.Role{batch.NoRole}, batch.Roles...),
-	reflect.TypeOf(batch.FieldName):    batch.Fields,
+	reflect.TypeOf(curves.Linear):         curves.Models,
+	reflect.TypeOf(curves.Unweighted):     curves.Weights,
+	reflect.TypeOf(compounds.Nearest):     compounds.Rules,
+	reflect.TypeOf(compounds.Target):      []compounds.Role{compounds.Target, compounds.InternalStandard},
+	reflect.TypeOf(compounds.Absolute):    compounds.WindowKinds,
+	reflect.TypeOf(compounds.LinearScale): []compounds.LadderScale{compounds.LinearScale, compounds.LogarithmicScale},
+	reflect.TypeOf(peaks.ByDrop):          peaks.SplitKinds,
+	reflect.TypeOf(peaks.ChordBaseline):   []peaks.BaselineChoice{peaks.ChordBaseline, peaks.BackgroundBaseline},
+	reflect.TypeOf(peaks.LeaveOut):        peaks.RuleKinds,
+	reflect.TypeOf(peaks.Split):           peaks.EditKinds,
+	reflect.TypeOf(batch.NoRole):          append([]batch.Role{batch.NoRole}, batch.Roles...),
+	reflect.TypeOf(batch.FieldName):       batch.Fields,
 }
 
 func (s *schemas) of(t reflect.Type) any {

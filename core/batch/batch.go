@@ -72,8 +72,16 @@ type Injected struct {
 	// InternalStandard is the deviation of its response from the mean over the batch, in percent.
 	InternalStandard *float64     `json:"internal_standard_percent"`
 	Unmatched        []peaks.Edit `json:"unmatched_edits,omitempty"`
+	// Contenders are the peaks in a compound's window, by id, where there are more than one.
+	Contenders map[string][]Contender `json:"contenders,omitempty"`
 	// Places are where compounds are expected in this injection, by id, where that is not what the method says.
 	Places map[string]compounds.Place `json:"places,omitempty"`
+}
+
+// Contender is a peak in a window, with the rules by which it would win.
+type Contender struct {
+	PeakNumber int              `json:"peak_number"`
+	Wins       []compounds.Rule `json:"wins"`
 }
 
 // NamedPeak is a peak with the compound it is, if any.
@@ -210,6 +218,14 @@ func named(id string, r peaks.Result, m Method) Injected {
 	names := compounds.Name(r.Peaks, m.Compounds, m.Ladder)
 	for compound, peak := range names.Peak {
 		out.Peaks[peak].CompoundID = compound
+	}
+	for id, rivals := range names.Contenders {
+		if out.Contenders == nil {
+			out.Contenders = map[string][]Contender{}
+		}
+		for _, r := range rivals {
+			out.Contenders[id] = append(out.Contenders[id], Contender{out.Peaks[r.Peak].Number, r.Wins})
+		}
 	}
 	for _, c := range m.Compounds {
 		if c.Reference {

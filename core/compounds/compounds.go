@@ -45,6 +45,9 @@ const (
 	ByIndex  WindowKind = "index" // in units of retention index; the compound needs an index and the method a ladder
 )
 
+// WindowKinds lists them in the order in which they are offered.
+var WindowKinds = []WindowKind{Absolute, Percent, ByIndex}
+
 // Rule says which peak wins when several are in the window.
 type Rule string
 
@@ -90,7 +93,7 @@ func Validate(list []Compound) error {
 			return fmt.Errorf("compounds: the window of %s is in index units, but it has no retention index", c.Name)
 		case !(c.ExpectedMin > 0) || c.ExpectedMin > 1e5:
 			return fmt.Errorf("compounds: %s is expected at %g min; give a time above 0", c.Name, c.ExpectedMin)
-		case c.Window.Kind != Absolute && c.Window.Kind != Percent && c.Window.Kind != ByIndex:
+		case !slices.Contains(WindowKinds, c.Window.Kind):
 			return fmt.Errorf("compounds: the window of %s is of the unknown kind %q", c.Name, c.Window.Kind)
 		case !(c.Window.Value > 0) || c.Window.Value > 1e5:
 			return fmt.Errorf("compounds: the window of %s is %g; it must be above 0", c.Name, c.Window.Value)
@@ -125,6 +128,32 @@ func (c Compound) Place() Place {
 type Named struct {
 	Peak  map[string]int   // by compound id, the index of its peak; compounds without a peak are absent
 	Place map[string]Place // by compound id
+	// Contenders are, for compounds with more than one peak in their window, those peaks in order of time.
+	Contenders map[string][]Contender
+}
+
+// Contender is a peak in a window, with the rules by which it would win.
+type Contender struct {
+	Peak int
+	Wins []Rule
+}
+
+// contenders tells of each peak in a window by which rules it would win; nil where there is only one.
+func contenders(found []peaks.Peak, at Place) []Contender {
+	in := Candidates(found, at, First)
+	if len(in) < 2 {
+		return nil
+	}
+	list := make([]Contender, len(in))
+	for k, peak := range in {
+		list[k] = Contender{Peak: peak, Wins: []Rule{}}
+	}
+	for _, rule := range Rules {
+		winner := Candidates(found, at, rule)[0]
+		k := slices.Index(in, winner)
+		list[k].Wins = append(list[k].Wins, rule)
+	}
+	return list
 }
 
 // Name finds the peak of each compound. References are named first, and the places of the others are scaled by theirs; a compound with a
@@ -139,7 +168,7 @@ func Name(found []peaks.Peak, list []Compound, ladder *Ladder) Named {
 			others = append(others, c)
 		}
 	}
-	out := Named{map[string]int{}, map[string]Place{}}
+	out := Named{map[string]int{}, map[string]Place{}, map[string][]Contender{}}
 	taken := map[int]bool{}
 	settle := func(list []Compound, at func(Compound) (Place, bool)) {
 		var wants []want
@@ -149,6 +178,9 @@ func Name(found []peaks.Peak, list []Compound, ladder *Ladder) Named {
 				continue
 			}
 			out.Place[c.ID] = p
+			if rivals := contenders(found, p); rivals != nil {
+				out.Contenders[c.ID] = rivals
+			}
 			candidates := slices.DeleteFunc(Candidates(found, p, c.Rule), func(i int) bool { return taken[i] })
 			wants = append(wants, want{c, p, candidates})
 		}

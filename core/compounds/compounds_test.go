@@ -1,6 +1,7 @@
 package compounds
 
 import (
+	"reflect"
 	"slices"
 	"testing"
 
@@ -65,5 +66,15 @@ func TestValidateNamesTheCompound(t *testing.T) {
 	}
 	if err := Validate([]Compound{good, good}); err == nil {
 		t.Error("the same compound twice was taken")
+	}
+}
+
+// Each peak in a window knows the rules by which it would win, and together they have all four.
+func TestContendersKnowTheirRules(t *testing.T) {
+	found := []peaks.Peak{at(4.7, 5), at(4.9, 90), at(5.05, 20), at(5.2, 10), at(6, 1000)}
+	got := Name(found, []Compound{compound("a", 5, 0.3, Nearest), compound("z", 6, 0.3, Nearest)}, nil).Contenders
+	want := []Contender{{0, []Rule{First}}, {1, []Rule{Largest}}, {2, []Rule{Nearest}}, {3, []Rule{Last}}}
+	if len(got) != 1 || !reflect.DeepEqual(got["a"], want) {
+		t.Errorf("%+v", got)
 	}
 }

@@ -426,6 +426,10 @@ export interface components {
             rule: "nearest" | "largest" | "first" | "last";
             window: components["schemas"]["Window"];
         };
+        Contender: {
+            peak_number: number;
+            wins: ("nearest" | "largest" | "first" | "last")[];
+        };
         Curve: {
             compound_id: string;
             fit: components["schemas"]["Fit"] | null;
@@ -459,8 +463,10 @@ export interface components {
         };
         Edit: {
             apex_min: number;
-            how?: string;
-            kind: string;
+            /** @enum {string} */
+            how?: "drop" | "valley" | "tangent" | "exponential" | "fit";
+            /** @enum {string} */
+            kind: "move_start" | "move_end" | "split" | "merge_left" | "add" | "remove" | "part" | "anchor";
             level?: number | null;
             to_min?: number;
         };
@@ -534,6 +540,9 @@ export interface components {
             undo: string;
         };
         Injected: {
+            contenders?: {
+                [key: string]: components["schemas"]["Contender"][];
+            };
             id: string;
             internal_standard_percent: number | null;
             noise_sd: number;
@@ -569,7 +578,8 @@ export interface components {
         Ladder: {
             hold_up_min?: number;
             rungs: components["schemas"]["Rung"][];
-            scale: string;
+            /** @enum {string} */
+            scale: "linear" | "logarithmic";
         };
         LeftOut: {
             injection_id: string;
@@ -769,17 +779,20 @@ export interface components {
         };
         Settings: {
             background_widths?: number;
-            baseline?: string;
+            /** @enum {string} */
+            baseline?: "chord" | "background";
             end_width_min?: number;
             hold_up_min?: number;
             least_area: number;
             least_height?: number;
             noise_widths?: number;
-            skim_line?: string;
+            /** @enum {string} */
+            skim_line?: "drop" | "valley" | "tangent" | "exponential" | "fit";
             skim_percent?: number;
             skim_valley_percent?: number;
             smooth_min?: number;
-            split?: string;
+            /** @enum {string} */
+            split?: "drop" | "valley" | "tangent" | "exponential" | "fit";
             threshold: number;
             time_rules?: components["schemas"]["TimeRule"][];
             width_min: number;
@@ -826,8 +839,10 @@ export interface components {
         };
         TimeRule: {
             from_min: number;
-            how?: string;
-            kind: string;
+            /** @enum {string} */
+            how?: "drop" | "valley" | "tangent" | "exponential" | "fit";
+            /** @enum {string} */
+            kind: "leave_out" | "negative" | "hold" | "one_baseline" | "sum" | "split_here" | "part" | "change";
             setting?: string;
             to_min: number;
             value?: number;
@@ -866,7 +881,7 @@ export interface components {
         };
         Window: {
             /** @enum {string} */
-            kind: "absolute" | "percent";
+            kind: "absolute" | "percent" | "index";
             value: number;
         };
         Working: {

@@ -1,13 +1,14 @@
 <script lang="ts">
   // Where a compound is expected, how wide its window is, which peak wins in it, and what it is for.
   import type { Compound, Method, Peak } from "../../api/client";
+  import type { Place } from "./table";
   import Choice from "../../parts/Choice.svelte";
 
   let {
     compound,
     method,
     there,
-    half,
+    at,
     set,
     setRole,
   }: {
@@ -15,20 +16,22 @@
     method: Method;
     /** The peaks of the shown injection that are in the window. */
     there: Peak[];
-    half: (c: Compound) => number;
+    /** Where it is expected in the shown injection. */
+    at: Place;
     set: (change: Partial<Compound>, what: string) => void;
     setRole: (to: Compound["role"]) => void;
   } = $props();
 
   const number = (text: string) => Number(text.replace(",", "."));
-  const least = (list: Peak[], of: (p: Peak) => number) => list.reduce((a, b) => (of(b) < of(a) ? b : a));
-  /** What each rule would choose. */
-  const rules: [word: string, winner: (list: Peak[]) => Peak][] = [
-    ["nearest", (list) => least(list, (p) => Math.abs(p.apex_min - compound.expected_min))],
-    ["largest", (list) => least(list, (p) => -p.area_s)],
-    ["first", (list) => least(list, (p) => p.apex_min)],
-    ["last", (list) => least(list, (p) => -p.apex_min)],
-  ];
+  const shown = (v: number) => Number(v.toPrecision(3));
+  /** The same window in another unit. */
+  function inUnit(kind: Compound["window"]["kind"]) {
+    const value = kind === "percent" ? (100 * at.half_min) / at.expected_min : kind === "index" ? 10 : at.half_min;
+    set(
+      { window: { kind, value: shown(value) } },
+      `window in ${kind === "percent" ? "percent" : kind === "index" ? "index units" : "minutes"}`,
+    );
+  }
 </script>
 
 <section aria-label="Window and rule">
@@ -44,7 +47,9 @@
     />
   </div>
   <div class="set">
-    <label for="window">Window, ± {compound.window.kind === "percent" ? "%" : "min"}</label><input
+    <label for="window"
+      >Window, ± {compound.window.kind === "percent" ? "%" : compound.window.kind === "index" ? "index units" : "min"}</label
+    ><input
       id="window"
       class="field num"
       value={compound.window.value}
@@ -56,21 +61,9 @@
   <div class="set">
     <span>Window in</span><Choice
       label="Window in"
-      options={[
-        ["absolute", "min"],
-        ["percent", "%"],
-      ]}
+      options={[["absolute", "min"], ["percent", "%"], ...(compound.index ? ([["index", "index"]] as ["index", string][]) : [])]}
       value={compound.window.kind}
-      choose={(kind) =>
-        set(
-          {
-            window: {
-              kind,
-              value: Number((kind === "percent" ? (100 * half(compound)) / compound.expected_min : half(compound)).toFixed(3)),
-            },
-          },
-          `window in ${kind === "percent" ? "percent" : "minutes"}`,
-        )}
+      choose={(kind) => inUnit(kind)}
     />
   </div>
   <div class="set wins">
@@ -123,12 +116,48 @@
       />
     </div>
   {/if}
+  <div class="set">
+    <label class="chk"
+      ><input
+        type="checkbox"
+        checked={compound.reference ?? false}
+        onchange={(e) =>
+          set({ reference: e.currentTarget.checked || undefined }, e.currentTarget.checked ? "a reference for the others" : "no reference")}
+      />a reference: the others move with it</label
+    >
+  </div>
+  {#if method.ladder && !compound.reference}
+    <div class="set">
+      <label for="index">Retention index</label><input
+        id="index"
+        class="field num"
+        value={compound.index || ""}
+        placeholder="by time"
+        onchange={(e) =>
+          set({ index: number(e.currentTarget.value) || undefined }, `retention index ${e.currentTarget.value || "not used"}`)}
+      />
+    </div>
+  {/if}
+  {#if compound.role === "target"}
+    <div class="set">
+      <label for="group">Group</label><input
+        id="group"
+        class="field"
+        value={compound.group ?? ""}
+        placeholder="none"
+        maxlength="100"
+        onchange={(e) =>
+          set(
+            { group: e.currentTarget.value.trim() || undefined },
+            e.currentTarget.value.trim() ? `in the group ${e.currentTarget.value.trim()}` : "in no group",
+          )}
+      />
+    </div>
+  {/if}
   <p class="note">
     {#if there.length === 0}No peak of this injection is in the window.
     {:else if there.length === 1}One peak is in the window.
-    {:else}{there.length} peaks are in the window. It would be
-      {#each rules as [word, winner] (word)}{word}: {winner(there).apex_min.toFixed(2)}{word === "last" ? " min." : ", "}{/each}
-    {/if}
+    {:else}{there.length} peaks are in the window; under each stands by which rule it would win.{/if}
   </p>
 </section>
 

@@ -1,13 +1,15 @@
 <script lang="ts">
   // The compounds in order of retention, and which peak of the shown injection each of them is.
-  import type { Compound, Method } from "../../api/client";
+  import type { Compound, Injected, Method } from "../../api/client";
   import { fixed, missing } from "../../look/number";
+  import { placeOf } from "./table";
   import type { Shown } from "../../plot/Chromatogram.svelte";
 
   let {
     list,
     method,
     peaks,
+    injected,
     inWindow,
     chosen,
     hovered,
@@ -18,6 +20,7 @@
     list: Compound[];
     method: Method;
     peaks: Shown[];
+    injected: Injected | undefined;
     inWindow: (c: Compound) => Shown[];
     chosen: string | undefined;
     hovered: number | null;
@@ -26,6 +29,8 @@
     forget: (c: Compound) => void;
   } = $props();
 
+  const indexed = $derived(!!method.ladder);
+  const related = $derived(list.some((c) => c.reference));
   const winner = (c: Compound) => peaks.find((p) => p.compound_id === c.id);
 </script>
 
@@ -35,13 +40,14 @@
       ><tr
         ><th class="l">Compound</th><th class="l">Role</th><th>Expected, min</th><th class="l">Window</th><th class="l">Wins</th><th
           >Found, min</th
-        ><th>Off by, min</th><th>In window</th><th></th></tr
+        ><th>Off by, min</th><th>In window</th>{#if indexed}<th>Index</th>{/if}{#if related}<th>Relative</th>{/if}<th></th></tr
       ></thead
     >
     <tbody>
       {#each list as c (c.id)}
         {@const won = winner(c)}
         {@const there = inWindow(c)}
+        {@const at = placeOf(c, injected)}
         <tr
           class:sel={c.id === chosen}
           class:hov={won && won.number === hovered}
@@ -50,17 +56,23 @@
           onpointerleave={() => hover(null)}
         >
           <td class="l"><button class="nm" onclick={() => choose(c.id)}>{c.name}</button></td>
-          <td class="l sec">{c.role === "target" ? "target" : `int. std, ${c.amount} ${method.curves.unit}`}</td>
-          <td>{fixed(c.expected_min, 3)}</td>
-          <td class="l">± {c.window.value} {c.window.kind === "percent" ? "%" : "min"}</td>
+          <td class="l sec"
+            >{c.role === "target" ? "target" : `int. std, ${c.amount} ${method.curves.unit}`}{c.reference ? ", reference" : ""}{c.group
+              ? `, ${c.group}`
+              : ""}</td
+          >
+          <td>{fixed(at.expected_min, 3)}</td>
+          <td class="l">± {c.window.value} {c.window.kind === "percent" ? "%" : c.window.kind === "index" ? "index" : "min"}</td>
           <td class="l sec">{c.rule}</td>
           <td class:mut={!won}>{won ? fixed(won.apex_min, 3) : missing}</td>
-          <td class:mut={!won}>{won ? fixed(won.apex_min - c.expected_min, 3) : missing}</td>
+          <td class:mut={!won}>{won ? fixed(won.apex_min - at.expected_min, 3) : missing}</td>
           <td class:cau={there.length > 1}>{there.length}</td>
+          {#if indexed}<td class:mut={!won?.retention_index}>{fixed(won?.retention_index, 1)}</td>{/if}
+          {#if related}<td class:mut={!won?.relative_retention}>{fixed(won?.relative_retention, 4)}</td>{/if}
           <td><button class="mut" aria-label="Take {c.name} off the list" onclick={(e) => (e.stopPropagation(), forget(c))}>×</button></td>
         </tr>
       {:else}
-        <tr><td class="l mut" colspan="9">No compounds yet. Click a peak and type its name.</td></tr>
+        <tr><td class="l mut" colspan="11">No compounds yet. Click a peak and type its name.</td></tr>
       {/each}
     </tbody>
   </table>

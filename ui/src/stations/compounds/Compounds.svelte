@@ -13,9 +13,13 @@
   import { place } from "../../state/place.svelte";
   import { reason } from "../../state/reason.svelte";
   import type { StationProps } from "../props";
+  import AddMany from "./AddMany.svelte";
   import CompoundSettings from "./CompoundSettings.svelte";
   import CompoundTable from "./CompoundTable.svelte";
   import Drift from "./Drift.svelte";
+  import LadderPanel from "./LadderPanel.svelte";
+  import NameField from "./NameField.svelte";
+  import { compoundAt, placeOf, type Place } from "./table";
   import Windows from "./Windows.svelte";
 
   let { batch, result, index }: StationProps = $props();
@@ -39,42 +43,35 @@
 
   let selected = $state<number | null>(null);
   let hovered = $state<number | null>(null);
-  let typed = $state("");
-  let field = $state<HTMLInputElement>();
+  let many = $state(false);
+  let naming = $state(false); // a click on a peak opens its name; walking does not
   const peak = $derived(peaks.find((p) => p.number === selected));
   const chosen = $derived(byId.get(place.query.c ?? ""));
   $effect(() => {
     const hit = peaks.find((p) => p.compound_id && p.compound_id === place.query.c);
-    if (!hit) return;
-    selected = hit.number;
-    typed = hit.name;
+    if (hit) selected = hit.number;
   });
 
   function select(n: number | null) {
     selected = n;
+    naming = n !== null;
     const p = peaks.find((q) => q.number === n);
-    typed = p?.name ?? "";
     place.go({ query: { c: p?.compound_id ?? "" } }, false);
-    if (p) queueMicrotask(() => field?.select());
   }
-  const half = (c: Compound) => (c.window.kind === "percent" ? (c.expected_min * c.window.value) / 100 : c.window.value);
-  const inWindow = (c: Compound) => peaks.filter((p) => Math.abs(p.apex_min - c.expected_min) <= half(c));
+  $effect(() => {
+    void injection?.id;
+    naming = false;
+  });
+  const injected = $derived(result?.injections[index]);
+  const inWindow = (c: Compound) => {
+    const at = placeOf(c, injected);
+    return peaks.filter((p) => Math.abs(p.apex_min - at.expected_min) <= at.half_min);
+  };
 
   const save = (compounds: Compound[], why: string, rest: Partial<Method> = {}) => desk.saveMethod({ ...method, ...rest, compounds }, why);
-  const freshId = (name: string) => {
-    const stem =
-      name
-        .toLowerCase()
-        .replace(/[^a-z0-9]+/g, "-")
-        .replace(/^-|-$/g, "") || "compound";
-    let id = stem;
-    for (let n = 2; byId.has(id); n++) id = `${stem}-${n}`;
-    return id;
-  };
-  async function name(e: SubmitEvent) {
-    e.preventDefault();
-    const text = typed.trim();
-    if (!peak || !text) return;
+  async function name(text: string) {
+    if (!peak) return;
+    naming = false;
     const own = byId.get(peak.compound_id);
     const same = method.compounds.find((c) => c.name === text);
     if (own && own.name !== text)
@@ -88,18 +85,9 @@
         `${text} is expected at ${peak.apex_min.toFixed(3)} min`,
       );
     else if (!own) {
-      const gap = Math.min(...peaks.filter((p) => p.number !== peak.number).map((p) => Math.abs(p.apex_min - peak.apex_min)), 0.4);
-      const id = freshId(text);
-      const fresh: Compound = {
-        id,
-        name: text,
-        expected_min: Number(peak.apex_min.toFixed(3)),
-        window: { kind: "absolute", value: Number(Math.max(0.02, gap / 2).toFixed(3)) },
-        rule: "nearest",
-        role: "target",
-      };
+      const fresh = compoundAt(peak, text, peaks, byId.keys());
       if (await save([...method.compounds, fresh], `${text} named at ${peak.apex_min.toFixed(2)} min`))
-        place.go({ query: { c: id } }, false);
+        place.go({ query: { c: fresh.id } }, false);
     }
   }
   async function set(c: Compound, change: Partial<Compound>, what: string) {
@@ -123,6 +111,29 @@
       ),
       why,
     );
+  }
+  /** A window that was dragged, in the unit in which it is stated. */
+  function moveWindow(c: Compound, to: Place) {
+    const now = placeOf(c, injected);
+    const change: Partial<Compound> = {};
+    let what = "";
+    if (Math.abs(to.expected_min - now.expected_min) > 1e-6) {
+      // Where references have moved the window, what is kept is where it would stand without them.
+      change.expected_min = Number((c.expected_min + to.expected_min - now.expected_min).toFixed(3));
+      what = `expected at ${change.expected_min} min`;
+    } else if (Math.abs(to.half_min - now.half_min) > 1e-6) {
+      change.window = { ...c.window, value: Number(((c.window.value * to.half_min) / now.half_min).toPrecision(3)) };
+      what = `window ± ${change.window.value} ${c.window.kind === "percent" ? "%" : c.window.kind === "index" ? "index units" : "min"}`;
+    }
+    if (what) void set(c, change, what);
+  }
+  async function addMany(list: Compound[]) {
+    const why = await reason.ask(`Add ${list.length} compounds`, list.map((c) => c.name).join(", "));
+    if (why && (await save([...method.compounds, ...list], why))) many = false;
+  }
+  async function setLadder(ladder: Method["ladder"], what: string) {
+    const why = await reason.ask(`Retention index: ${what}`);
+    if (why) await save(method.compounds, why, { ladder });
   }
   async function forget(c: Compound) {
     const why = await reason.ask(`Take ${c.name} off the list`);
@@ -153,7 +164,11 @@
       <div class="head">
         <h1>{injection.name} <em>{replicate(batch, index)}</em></h1>
         <span class="note">{peaks.filter((p) => p.name).length} of {method.compounds.length} compounds found in {peaks.length} peaks</span>
-        <span class="tools"><button onclick={() => view.all()}><kbd>0</kbd> whole run</button></span>
+        <span class="tools"
+          ><button class="lnk" onclick={() => (many = !many)}>Add many</button><button onclick={() => view.all()}
+            ><kbd>0</kbd> whole run</button
+          ></span
+        >
       </div>
       <Chromatogram
         trace={trace.data}
@@ -166,42 +181,35 @@
         hover={(n) => (hovered = n)}
       >
         {#snippet over(f)}
-          <Windows {f} {list} {half} chosen={chosen?.id} />
+          <Windows {f} {list} {injected} {peaks} chosen={chosen?.id} move={moveWindow} />
+          {#if peak && naming && !many}
+            <NameField {f} {peak} y={peak.baseline_start + peak.height} {list} {name} leave={() => select(null)} />
+          {/if}
         {/snippet}
       </Chromatogram>
       <Minimap trace={trace.data} {view} />
-      <CompoundTable
-        {list}
-        {method}
-        {peaks}
-        {inWindow}
-        chosen={chosen?.id}
-        {hovered}
-        choose={(id) => place.go({ query: { c: id } }, false)}
-        hover={(n) => (hovered = n)}
-        {forget}
-      />
+      {#if many}
+        <AddMany {batch} {method} {peaks} {index} hover={(n) => (hovered = n)} keep={addMany} close={() => (many = false)} />
+      {:else}
+        <CompoundTable
+          {list}
+          {method}
+          {peaks}
+          {injected}
+          {inWindow}
+          chosen={chosen?.id}
+          {hovered}
+          choose={(id) => place.go({ query: { c: id } }, false)}
+          hover={(n) => (hovered = n)}
+          {forget}
+        />
+      {/if}
     {/if}
   </main>
   <aside class="side">
     <section aria-label="Name a peak">
       <h2>{peak ? `Peak at ${peak.apex_min.toFixed(2)} min` : "Name a peak"}</h2>
       {#if peak}
-        <form onsubmit={name}>
-          <input
-            class="field"
-            aria-label="Name of the peak"
-            bind:this={field}
-            bind:value={typed}
-            placeholder="Type its name"
-            list="names"
-            maxlength="100"
-          />
-          <datalist id="names"
-            >{#each list as c (c.id)}<option value={c.name}></option>{/each}</datalist
-          >
-          <button class="btn pri" disabled={!typed.trim() || typed.trim() === peak.name}>{peak.name ? "Rename" : "Name it"}</button>
-        </form>
         <p class="note">
           Area {significant(peak.area_s, 4)}
           {injection?.unit || "signal"}·s, {fixed(peak.area_percent, 2)} % of the trace.
@@ -213,12 +221,13 @@
         compound={chosen}
         {method}
         there={inWindow(chosen)}
-        {half}
+        at={placeOf(chosen, injected)}
         set={(change, what) => set(chosen, change, what)}
         setRole={(to) => role(chosen, to)}
       />
-      <Drift {batch} {result} compound={chosen} half={half(chosen)} {index} />
+      <Drift {batch} {result} compound={chosen} {index} />
     {/if}
+    <LadderPanel {method} {peaks} save={setLadder} />
     <Notices {batch} {result} station="compounds" />
   </aside>
   <Foot
@@ -236,15 +245,5 @@
 <style>
   .rows {
     grid-template-rows: minmax(0, 1fr) 24px;
-  }
-  form {
-    display: flex;
-    gap: 10px;
-    margin: 6px 0 4px;
-  }
-  form .field {
-    flex: 1;
-    font-size: 14px;
-    height: 28px;
   }
 </style>

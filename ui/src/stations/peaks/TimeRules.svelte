@@ -2,7 +2,7 @@
   // Time rules: on a ruler along the run, and the same in words.
   import type { Trace } from "../../api/client";
   import RuleRuler from "./RuleRuler.svelte";
-  import { partWords, ruleWords, settingWords, type Rule } from "./words";
+  import { partWords, ruleWords, settingWords, type Part, type Rule } from "./words";
 
   let {
     rules,
@@ -15,7 +15,7 @@
   let chosen = $state<number | null>(null);
   const sorted = (list: Rule[]) => list.toSorted((a, b) => a.from_min - b.from_min);
   const round = (v: number) => Math.round(v * 100) / 100;
-  export function create(fromMin: number, toMin: number, kind = "leave_out") {
+  export function create(fromMin: number, toMin: number, kind: Rule["kind"] = "leave_out") {
     const rule: Rule = { kind, from_min: round(fromMin), to_min: round(toMin) };
     const list = sorted([...rules, rule]);
     chosen = list.indexOf(rule);
@@ -27,9 +27,9 @@
     if (Number.isFinite(v)) use(v);
   }
   /** What a rule of another kind needs besides its stretch. */
-  function kindOf(i: number, kind: string) {
+  function kindOf(i: number, kind: Rule["kind"]) {
     const { from_min, to_min } = rules[i]!;
-    const rest = kind === "part" ? { how: "tangent" } : kind === "change" ? { setting: "threshold", value: 20 } : {};
+    const rest: Partial<Rule> = kind === "part" ? { how: "tangent" } : kind === "change" ? { setting: "threshold", value: 20 } : {};
     change(rules.map((r, k) => (k === i ? { kind, from_min, to_min, ...rest } : r)));
   }
 </script>
@@ -69,7 +69,12 @@
           onfocus={() => (chosen = i)}
           onchange={(e) => number(e.currentTarget.value, (v) => set(i, { to_min: v }))}
         />{:else}<span></span><span></span>{/if}
-      <select class="field" aria-label="What the rule does" value={r.kind} onchange={(e) => kindOf(i, e.currentTarget.value)}>
+      <select
+        class="field"
+        aria-label="What the rule does"
+        value={r.kind}
+        onchange={(e) => kindOf(i, e.currentTarget.value as Rule["kind"])}
+      >
         {#each Object.entries(ruleWords) as [kind, words] (kind)}<option value={kind}>{words}</option>{/each}
       </select>
       <button
@@ -78,7 +83,7 @@
         onclick={() => ((chosen = null), change(rules.filter((_, k) => k !== i)))}>×</button
       >
       {#if r.kind === "part"}
-        <select class="field how" aria-label="Part peaks by" value={r.how} onchange={(e) => set(i, { how: e.currentTarget.value })}>
+        <select class="field how" aria-label="Part peaks by" value={r.how} onchange={(e) => set(i, { how: e.currentTarget.value as Part })}>
           {#each Object.entries(partWords) as [how, word] (how)}<option value={how}>{word}</option>{/each}
         </select>
       {:else if r.kind === "change"}
