@@ -6,10 +6,21 @@ import "math"
 // has died in its noise, or to the valley before the next peak.
 func (v *view) bound(found []candidate) {
 	last := float64(len(v.clean) - 1)
+	near := make([][2]int, len(found)) // feet as the finest scale of each sees them
+	for i := range found {
+		near[i] = [2]int{v.nearFoot(&found[i], -1), v.nearFoot(&found[i], 1)}
+	}
 	for i := range found {
 		c := &found[i]
-		c.start, c.startKind = v.foot(c, -1), Base
-		c.end, c.endKind = v.foot(c, 1), Base
+		before, after := -1<<40, 1<<40
+		if i > 0 {
+			before = near[i-1][1]
+		}
+		if i+1 < len(found) {
+			after = near[i+1][0]
+		}
+		c.start, c.startKind = v.foot(c, -1, near[i][0], before), Base
+		c.end, c.endKind = v.foot(c, 1, near[i][1], after), Base
 		if c.start <= 0 {
 			c.start, c.startKind = 0, Limit
 		}
@@ -33,40 +44,53 @@ func (v *view) bound(found []candidate) {
 // down; faint is the same in units of the peak's own response, for traces without noise.
 // leastReach is how far out, in units of the distance from apex to inflection, a foot must be: noise can end a weak flank early,
 // and a Gaussian has 99.5 % of its area within 2.8 of these.
+// windowReach and neighbourReach are how much of half a window reaches beyond its middle: of a peak's own bend, and of a neighbour's.
 const (
-	stillFalling = 1.2
-	faint        = 2e-5
-	leastReach   = 2.8
-	windowReach  = 0.8
+	stillFalling   = 1.2
+	faint          = 2e-5
+	leastReach     = 2.8
+	windowReach    = 0.8
+	neighbourReach = 0.5
 )
 
-// foot walks from the apex to one side. It crosses the inflection, where the response turns negative, and goes on while
-// the flank is bent upwards by more than noise; then it goes on at the next coarser scale, which sees slower tails.
-func (v *view) foot(c *candidate, dir int) float64 {
-	at, least := int(math.Round(c.apex)), 0
-	for s := c.scale; s < len(c.on.scales); s++ {
-		sc := c.on.scales[s]
+// nearFoot walks from the apex to one side. It crosses the inflection, where the response turns negative, and goes on while
+// the flank is bent upwards by more than noise, and at least as far as a Gaussian reaches.
+func (v *view) nearFoot(c *candidate, dir int) int {
+	sc := c.on.scales[c.scale]
+	apex := int(math.Round(c.apex))
+	quiet := -max(stillFalling*sc.noise, faint*sc.response[c.at])
+	i := apex
+	for inside(i, sc.response) && sc.response[i] > quiet {
+		i += dir
+	}
+	least := apex + int(leastReach*float64(i-apex))
+	for inside(i, sc.response) && sc.response[i] <= quiet {
+		i += dir
+	}
+	if (least-i)*dir > 0 {
+		i = least
+	}
+	return max(0, min(len(sc.response)-1, i))
+}
+
+// foot goes on from there at coarser scales, which see slower tails, as long as their windows do not reach the neighbour's foot: its
+// flank would be taken for a tail.
+func (v *view) foot(c *candidate, dir, at, neighbour int) float64 {
+	own := c.on.scales[c.scale]
+	for _, sc := range c.on.scales[c.scale+1:] {
 		quiet := -max(stillFalling*sc.noise, faint*sc.response[c.at])
+		free := neighbour - dir*int(neighbourReach*float64(sc.half))
 		i := at
-		if s == c.scale {
-			for inside(i, sc.response) && sc.response[i] > quiet {
-				i += dir
-			}
-			least = int(math.Round(c.apex)) + int(leastReach*float64(i-at))
-		}
-		for inside(i, sc.response) && sc.response[i] <= quiet {
+		for inside(i, sc.response) && sc.response[i] <= quiet && (free-i)*dir > 0 {
 			i += dir
 		}
 		// A wider window still touches the bend when its middle has left it: what it adds is taken back.
-		i -= dir * int(windowReach*float64(sc.half-c.on.scales[c.scale].half))
+		i -= dir * int(windowReach*float64(sc.half-own.half))
 		if (i-at)*dir > 0 {
 			at = max(0, min(len(sc.response)-1, i))
 		}
 	}
-	if dir < 0 {
-		return float64(max(0, min(at, least)))
-	}
-	return float64(min(len(v.clean)-1, max(at, least)))
+	return float64(at)
 }
 
 func inside(i int, r []float64) bool { return i >= 0 && i < len(r) }

@@ -108,19 +108,27 @@ type score struct {
 func compare(want truth, got []Peak) score {
 	s := score{match: map[int]int{}}
 	used := make([]bool, len(got))
-	for i, p := range want.Peaks {
+	match := func(p truePeak) int {
 		best, distance := -1, p.W50Min/2
+		at := p.SeenMin
+		if at == 0 { // a shoulder has no maximum to be seen; its place is that of the single peak
+			at = p.ApexMin
+		}
 		for j, g := range got {
-			if d := math.Abs(g.ApexMin - p.SeenMin); d <= distance && !used[j] {
+			if d := math.Abs(g.ApexMin - at); d <= distance && !used[j] {
 				best, distance = j, d
 			}
 		}
+		return best
+	}
+	for i, p := range want.Peaks {
+		if !p.Detectable {
+			continue
+		}
+		best := match(p)
 		if best >= 0 {
 			used[best] = true
 			s.match[i] = best
-		}
-		if !p.Detectable {
-			continue
 		}
 		s.detectable++
 		if best < 0 {
@@ -133,6 +141,12 @@ func compare(want truth, got []Peak) score {
 			ideal = p.AreaS
 		}
 		s.areaErrors = append(s.areaErrors, math.Abs(got[best].AreaS/ideal-1))
+	}
+	for i, p := range want.Peaks { // what is left may be shoulders and hidden peaks; finding those is a bonus
+		if best := match(p); !p.Detectable && best >= 0 {
+			used[best] = true
+			s.match[i] = best
+		}
 	}
 next:
 	for j, g := range got {
@@ -172,7 +186,7 @@ func TestReferenceChromatograms(t *testing.T) {
 	}
 	recall, precision := float64(found)/float64(detectable), float64(found)/float64(found+invented)
 	t.Logf("recall %.4f, precision %.4f", recall, precision)
-	if recall < 0.985 || precision < 0.965 {
+	if recall < 0.995 || precision < 0.99 {
 		t.Errorf("recall %.4f, precision %.4f", recall, precision)
 	}
 }
