@@ -142,7 +142,7 @@ func TestLabelsNeverOverlap(t *testing.T) {
 		return n })()`
 	d.text(".head button", "labels")
 	d.text(".label-menu label", "area")
-	d.until("areas at the apexes", `[...document.querySelectorAll("svg.over text")].some(e => e.textContent.startsWith("10.53 · 1235"))`)
+	d.until("areas at the apexes", `[...document.querySelectorAll("svg.over text")].some(e => e.textContent.startsWith("10.53 · 123"))`)
 	if n := read[int](d, boxes); n > 0 {
 		t.Errorf("%d pairs overlap", n)
 	}

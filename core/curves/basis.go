@@ -17,7 +17,7 @@ func newBasis(m Model, xs []float64) basis {
 	switch m {
 	case Linear, LogLog:
 		b.powers = []int{0, 1}
-	case LinearOrigin, Average:
+	case LinearOrigin, Average, OnePoint:
 		b.powers = []int{1}
 	case Quadratic:
 		b.powers = []int{0, 1, 2}

@@ -21,10 +21,11 @@ const (
 	QuadraticOrigin Model = "quadratic_origin" // b1 x + b2 x²
 	LogLog          Model = "loglog"           // log10 y = b0 + b1 log10 x
 	Average         Model = "average"          // b1 x with b1 the mean of y/x
+	OnePoint        Model = "one_point"        // b1 x with b1 the mean of y/x at one level
 )
 
 // Models lists them in the order in which they are offered.
-var Models = []Model{Linear, LinearOrigin, Quadratic, QuadraticOrigin, LogLog, Average}
+var Models = []Model{Linear, LinearOrigin, Quadratic, QuadraticOrigin, LogLog, Average, OnePoint}
 
 // Weight says how much a point counts.
 type Weight string
@@ -58,6 +59,10 @@ type Fitted struct {
 	RelativeResidual *float64 `json:"relative_residual_percent"` // 100 (y - fitted)/y
 	BackCalculated   *float64 `json:"back_calculated"`
 	DeviationPercent *float64 `json:"deviation_percent"` // 100 (back-calculated - x)/x
+	// Studentised is the residual over its own standard error, from a fit without the point; OutlierP its two-sided p for the furthest
+	// of all points.
+	Studentised *float64 `json:"studentised"`
+	OutlierP    *float64 `json:"outlier_p"`
 }
 
 // Fit is a fitted curve with its statistics. What cannot be had with the points at hand is nil.
@@ -90,7 +95,7 @@ func New(points []Point, m Model, w Weight) (Fit, error) {
 	if !slices.Contains(Weights, w) {
 		return Fit{}, fmt.Errorf("curves: the weight %q is unknown; known are %v", w, Weights)
 	}
-	if m == Average {
+	if m == Average || m == OnePoint {
 		// The mean of y/x is what least squares through zero gives with weights 1/x².
 		w = PerX2
 	}
@@ -108,6 +113,9 @@ func New(points []Point, m Model, w Weight) (Fit, error) {
 	if err := enough(xs, f.basis.powers); err != nil {
 		return Fit{}, err
 	}
+	if m == OnePoint && f.LowX != f.HighX {
+		return Fit{}, fmt.Errorf("curves: one point stands on one level, but levels from %g to %g are in use; leave the others out, or choose the mean response factor", f.LowX, f.HighX)
+	}
 	sum := 0.0
 	for _, v := range ws {
 		sum += v
@@ -118,6 +126,27 @@ func New(points []Point, m Model, w Weight) (Fit, error) {
 	}
 	if err := f.solve(xs, ys, ws); err != nil {
 		return Fit{}, err
+	}
+	f.readBack(points)
+	f.studentised()
+	return f, nil
+}
+
+// NewAveraged fits the means of the replicates of each level, and reads every point back from that curve.
+func NewAveraged(points []Point, m Model, w Weight) (Fit, error) {
+	var means []Point
+	for _, x := range levelsOf(points) {
+		sum, n := 0.0, 0.0
+		for _, p := range points {
+			if !p.Out && p.X == x {
+				sum, n = sum+p.Y, n+1
+			}
+		}
+		means = append(means, Point{X: x, Y: sum / n})
+	}
+	f, err := New(means, m, w)
+	if err != nil {
+		return f, err
 	}
 	f.readBack(points)
 	return f, nil

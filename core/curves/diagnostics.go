@@ -24,6 +24,16 @@ type Diagnostics struct {
 	Mandel *Test `json:"mandel"`
 	// EqualVariance is Levene's test, about the means, of the spread of replicates over the levels.
 	EqualVariance *Test `json:"equal_variance"`
+	// Cochran tests whether one level scatters more than the others, where all have the same number of replicates.
+	Cochran *Test `json:"cochran"`
+	// Outliers are Grubbs' tests of the replicates of each level with three or more.
+	Outliers []LevelOutlier `json:"outliers"`
+}
+
+// LevelOutlier is Grubbs' test within one level.
+type LevelOutlier struct {
+	X float64 `json:"x"`
+	Outlier
 }
 
 // fTest is the test whose statistic has an F distribution.
@@ -42,7 +52,17 @@ func fTest(statistic, df1, df2 float64) *Test {
 // Experimental Data (1964), ch. 12; H. Levene, Contributions to Probability and Statistics (1960), 278.
 func (f Fit) Diagnose() Diagnostics {
 	levels := f.replicates()
-	return Diagnostics{f.lackOfFit(levels), f.mandel(), equalVariance(levels)}
+	d := Diagnostics{f.lackOfFit(levels), f.mandel(), equalVariance(levels), cochran(levels), []LevelOutlier{}}
+	for _, level := range levels {
+		values := make([]float64, len(level))
+		for i, p := range level {
+			values[i] = p.Y
+		}
+		if o, ok := Grubbs(values); ok {
+			d.Outliers = append(d.Outliers, LevelOutlier{level[0].X, o})
+		}
+	}
+	return d
 }
 
 // replicates are the points in use, by level in ascending order.

@@ -16,7 +16,7 @@ func TestEveryModelReadsBackWhatItWasMadeFrom(t *testing.T) {
 		LogLog:          func(x float64) float64 { return 3 * math.Pow(x, 0.93) },
 		Average:         func(x float64) float64 { return 2.5 * x },
 	}
-	for _, m := range Models {
+	for m := range shapes {
 		for _, w := range Weights {
 			var points []Point
 			for _, x := range []float64{1, 2, 5, 20, 60, 120} {

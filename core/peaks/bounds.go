@@ -19,6 +19,14 @@ func (v *view) bound(found []candidate) {
 		if i+1 < len(found) {
 			after = near[i+1][0]
 		}
+		for _, u := range v.unwanted {
+			switch {
+			case float64(u.from) > c.apex:
+				after = min(after, u.from)
+			case float64(u.to) < c.apex:
+				before = max(before, u.to)
+			}
+		}
 		c.start, c.startKind = v.foot(c, -1, near[i][0], before), Base
 		c.end, c.endKind = v.foot(c, 1, near[i][1], after), Base
 		if c.start <= 0 {

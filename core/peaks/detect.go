@@ -20,7 +20,11 @@ type view struct {
 	memory   float64      // how many times more than white noise the noise of a window is
 	ladders  []*ladder    // in order of time
 	anchors  []anchor
+	unwanted []stretch // peaks that are not to be found
 }
+
+// stretch is a piece of the even grid.
+type stretch struct{ from, to int }
 
 // ladder is a stretch of the run with one expected width, and the filters that go with it. Its filters know the whole trace.
 type ladder struct {

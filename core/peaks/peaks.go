@@ -99,7 +99,7 @@ func Find(tr signal.Trace, s Settings, edits []Edit) (Result, error) {
 // upward finds the peaks above their baselines whose apexes are wanted.
 func upward(tr signal.Trace, s Settings, edits []Edit, wanted func(atMin float64) bool) (found []Peak, unmatched []Edit, v *view) {
 	v = newView(tr, s)
-	candidates := slices.DeleteFunc(v.candidates(), func(c candidate) bool { return !wanted(v.timeS(c.apex) / 60) })
+	candidates := v.wanted(v.candidates(), wanted)
 	v.bound(candidates)
 	candidates = v.credible(candidates)
 	candidates = v.splitsHere(v.sums(candidates))
@@ -110,6 +110,20 @@ func upward(tr signal.Trace, s Settings, edits []Edit, wanted func(atMin float64
 	v.fit(candidates)
 	found, gone := without(v.measure(candidates), edits)
 	return found, append(unmatched, gone...), v
+}
+
+// wanted leaves out the peaks that are not wanted, but remembers where they are, so that no tail is looked for beyond them.
+func (v *view) wanted(found []candidate, at func(min float64) bool) []candidate {
+	kept := make([]candidate, 0, len(found))
+	for i := range found {
+		c := &found[i]
+		if at(v.timeS(c.apex) / 60) {
+			kept = append(kept, *c)
+			continue
+		}
+		v.unwanted = append(v.unwanted, stretch{v.nearFoot(c, -1), v.nearFoot(c, 1)})
+	}
+	return kept
 }
 
 // downward finds negative peaks: the peaks of the mirrored trace.

@@ -162,3 +162,14 @@ func TestRulesAreRefusedInASentence(t *testing.T) {
 		}
 	}
 }
+
+// What is left out still bounds its neighbours: a small peak beside two large ones that are not wanted stays as it was.
+func TestWhatIsLeftOutStillBoundsItsNeighbours(t *testing.T) {
+	list := [][3]float64{{4, 120, 0.05}, {4.3, 60, 0.05}, {5, 3, 0.05}}
+	tr := gaussians(t, 0.05, 2, list...)
+	plain := find(t, tr, Settings{WidthMin: 0.118}).Peaks
+	got := find(t, tr, ruled(LeaveOut, 3.5, 4.6)).Peaks
+	if len(plain) != 3 || len(got) != 1 || math.Abs(got[0].AreaS/areaOf(list[2])-1) > 0.05 {
+		t.Errorf("%+v", got)
+	}
+}

@@ -1,0 +1,46 @@
+package curves
+
+import (
+	"errors"
+	"fmt"
+	"math"
+
+	"gonum.org/v1/gonum/stat/distuv"
+)
+
+// Addition is the outcome of a standard addition: what a sample held before anything was added to it.
+type Addition struct {
+	Fit           Fit         `json:"fit"`
+	X             float64     `json:"x"`
+	StandardError *float64    `json:"standard_error"`
+	CI95          *[2]float64 `json:"ci95"`
+}
+
+// StandardAddition extrapolates responses against what was added to zero response: x = b0/b1, with
+// s = (s_y/|b1|) √(1/n + ȳ²/(b1² Σ(x − x̄)²)) (Miller & Miller, Statistics and Chemometrics for Analytical Chemistry, 6th ed., 5.8).
+func StandardAddition(points []Point) (Addition, error) {
+	fit, err := New(points, Linear, Unweighted)
+	if err != nil {
+		return Addition{}, fmt.Errorf("standard addition: %w", err)
+	}
+	b0, b1 := fit.Coefficients[0], fit.Coefficients[1]
+	if !(b1 > 0) {
+		return Addition{}, errors.New("standard addition: the response does not rise with what is added")
+	}
+	a := Addition{Fit: fit, X: b0 / b1}
+	if fit.ResidualSD == nil {
+		return a, nil
+	}
+	n, meanX, meanY, spread := 0.0, 0.0, 0.0, 0.0
+	for _, p := range fit.inUse() {
+		n, meanX, meanY = n+1, meanX+p.X, meanY+p.Y
+	}
+	meanX, meanY = meanX/n, meanY/n
+	for _, p := range fit.inUse() {
+		spread += (p.X - meanX) * (p.X - meanX)
+	}
+	se := *fit.ResidualSD / b1 * math.Sqrt(1/n+meanY*meanY/(b1*b1*spread))
+	t := distuv.StudentsT{Mu: 0, Sigma: 1, Nu: float64(fit.DegreesOfFreedom)}.Quantile(0.975)
+	a.StandardError, a.CI95 = &se, &[2]float64{a.X - t*se, a.X + t*se}
+	return a, nil
+}

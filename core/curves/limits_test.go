@@ -1,0 +1,249 @@
+package curves
+
+import (
+	"encoding/json"
+	"math"
+	"math/rand/v2"
+	"os"
+	"strings"
+	"testing"
+)
+
+func readInto(t *testing.T, name string, into any) {
+	t.Helper()
+	raw, err := os.ReadFile("testdata/" + name + ".json")
+	if err == nil {
+		err = json.Unmarshal(raw, into)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+}
+
+func fitted(t *testing.T, xs, ys []float64, m Model, w Weight) Fit {
+	t.Helper()
+	f, err := New(pointsOf(xs, ys), m, w)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return f
+}
+
+func pointsOf(xs, ys []float64) []Point {
+	points := make([]Point, len(xs))
+	for i := range xs {
+		points[i] = Point{X: xs[i], Y: ys[i]}
+	}
+	return points
+}
+
+func closeTo(t *testing.T, what string, got *float64, want, relative float64) {
+	t.Helper()
+	if got == nil || math.Abs(*got-want) > relative*math.Abs(want) {
+		t.Errorf("%s: %v, want %.12g", what, got, want)
+	}
+}
+
+func TestLimitsOfTheReference(t *testing.T) {
+	var ref struct {
+		Input struct {
+			X, Y       []float64
+			Replicates []float64 `json:"replicates_at_0p5"`
+			Blanks     []float64
+		}
+		Expected struct {
+			Variants map[string]struct{ S, LOD, LOQ float64 }
+		}
+	}
+	readInto(t, "b05_lod_variants", &ref)
+	f := fitted(t, ref.Input.X, ref.Input.Y, Linear, Unweighted)
+	got := map[LimitWay]Limit{}
+	for _, l := range f.Limits(LowEvidence{Replicates: ref.Input.Replicates, Blanks: ref.Input.Blanks, SignalToNoise: []float64{20, 20}}) {
+		got[l.Way] = l
+	}
+	for way, name := range map[LimitWay]string{ByResidualSD: "residual_sd", ByIntercept: "sd_of_intercept", ByReplicates: "sd_of_replicates_low_level", ByBlanks: "sd_of_blanks"} {
+		want := ref.Expected.Variants[name]
+		closeTo(t, name+" σ", got[way].Sigma, want.S, 1e-8)
+		closeTo(t, name+" LOD", got[way].LOD, want.LOD, 1e-8)
+		closeTo(t, name+" LOQ", got[way].LOQ, want.LOQ, 1e-8)
+	}
+	closeTo(t, "LOD by signal-to-noise", got[BySignalNoise].LOD, 0.5*3/20, 1e-12)
+	closeTo(t, "LOQ by signal-to-noise", got[BySignalNoise].LOQ, 0.5*10/20, 1e-12)
+	closeTo(t, "lowest level", got[ByLowestLevel].LOQ, 0.5, 0)
+}
+
+func TestLimitsThatCannotBeHadSayWhy(t *testing.T) {
+	f := fitted(t, []float64{1, 2}, []float64{1, 2}, Linear, Unweighted)
+	for _, l := range f.Limits(LowEvidence{Blanks: []float64{1, 2}}) {
+		if l.Way != ByLowestLevel && (l.LOD != nil || l.Problem == "") {
+			t.Errorf("%+v", l)
+		}
+	}
+	through := fitted(t, []float64{1, 2, 3}, []float64{1, 2.1, 3}, LinearOrigin, Unweighted)
+	if l := through.Limits(LowEvidence{})[1]; l.Way != ByIntercept || l.LOQ != nil || !strings.Contains(l.Problem, "no intercept") {
+		t.Errorf("%+v", l)
+	}
+}
+
+func TestStandardAdditionOfTheTextbook(t *testing.T) {
+	var ref struct {
+		Input struct {
+			X []float64 `json:"x_added"`
+			Y []float64
+		}
+		Expected struct {
+			X  float64   `json:"x_extrapolated"`
+			S  float64   `json:"s_xE"`
+			CI []float64 `json:"ci95"`
+		}
+	}
+	readInto(t, "b07_standard_addition_textbook", &ref)
+	got, err := StandardAddition(pointsOf(ref.Input.X, ref.Input.Y))
+	if err != nil {
+		t.Fatal(err)
+	}
+	closeTo(t, "amount", &got.X, ref.Expected.X, 1e-8)
+	closeTo(t, "standard error", got.StandardError, ref.Expected.S, 1e-8)
+	closeTo(t, "lower end", &got.CI95[0], ref.Expected.CI[0], 1e-7)
+	closeTo(t, "upper end", &got.CI95[1], ref.Expected.CI[1], 1e-7)
+	if _, err := StandardAddition(pointsOf([]float64{0, 1, 2}, []float64{3, 2, 1})); err == nil {
+		t.Error("a falling response gives an amount")
+	}
+	if _, err := StandardAddition(pointsOf([]float64{0, 0, 0}, []float64{3, 2, 1})); err == nil {
+		t.Error("nothing was added, and still an amount")
+	}
+}
+
+func TestGrubbsOfTheReference(t *testing.T) {
+	var ref struct {
+		Input    struct{ Values []float64 }
+		Expected struct {
+			Index    int
+			G        float64
+			P        float64 `json:"p_two_sided_bonferroni"`
+			Critical float64 `json:"critical_two_sided"`
+		}
+	}
+	readInto(t, "b04_grubbs_outlier", &ref)
+	got, ok := Grubbs(ref.Input.Values)
+	if !ok || got.Index != ref.Expected.Index {
+		t.Fatalf("%+v", got)
+	}
+	closeTo(t, "G", &got.Statistic, ref.Expected.G, 1e-10)
+	closeTo(t, "critical", &got.Critical, ref.Expected.Critical, 1e-8)
+	closeTo(t, "p", &got.P, ref.Expected.P, 1e-6)
+	for _, values := range [][]float64{{}, {1, 2}, {3, 3, 3}} {
+		if _, ok := Grubbs(values); ok {
+			t.Errorf("%v is tested", values)
+		}
+	}
+}
+
+func TestCochranOfTheReference(t *testing.T) {
+	var ref struct {
+		Input    struct{ X, Y []float64 }
+		Expected struct{ Cochran struct{ C, P float64 } }
+	}
+	readInto(t, "b04_tests_full", &ref)
+	got := fitted(t, ref.Input.X, ref.Input.Y, Linear, Unweighted).Diagnose().Cochran
+	closeTo(t, "C", &got.Statistic, ref.Expected.Cochran.C, 1e-8)
+	closeTo(t, "p", &got.P, ref.Expected.Cochran.P, 1e-6)
+}
+
+// One point moved off a line is the one that stands out, and of lines alone few points do.
+func TestStudentisedResidualsFindTheOutlier(t *testing.T) {
+	rng := rand.New(rand.NewPCG(3, 4))
+	false5, runs := 0, 300
+	for range runs {
+		var xs, ys []float64
+		for x := 1.0; x <= 12; x++ {
+			xs, ys = append(xs, x), append(ys, 5+2*x+0.1*rng.NormFloat64())
+		}
+		for _, p := range fitted(t, xs, ys, Linear, Unweighted).Points {
+			if *p.OutlierP < 0.05 {
+				false5++
+				break
+			}
+		}
+		ys[7] += 1.5
+		f := fitted(t, xs, ys, Linear, Unweighted)
+		if p := f.Points[7]; *p.OutlierP > 1e-3 || *p.Studentised < 5 {
+			t.Fatalf("%+v", p)
+		}
+	}
+	if share := float64(false5) / float64(runs); share < 0.01 || share > 0.09 {
+		t.Errorf("%.1f %% of true lines have an outlier at 5 %%", 100*share)
+	}
+}
+
+// Against leaving each point out by hand: the studentised residual is the prediction error over its own standard error.
+func TestStudentisedResidualsAreThoseOfTheFitWithoutThePoint(t *testing.T) {
+	xs, ys := []float64{1, 2, 4, 8, 16, 32}, []float64{1.2, 1.9, 4.3, 7.6, 16.5, 31.7}
+	for _, w := range []Weight{Unweighted, PerX} {
+		f := fitted(t, xs, ys, Linear, w)
+		for i := range xs {
+			points := pointsOf(xs, ys)
+			points[i].Out = true
+			rest, err := New(points, Linear, w)
+			if err != nil {
+				t.Fatal(err)
+			}
+			variance := *rest.ResidualSD * *rest.ResidualSD * (rest.meanWeight / w.at(xs[i], ys[i]))
+			band := quadratic(rest.basis.at(xs[i]), rest.scaledCov)
+			want := (ys[i] - rest.At(xs[i])) / math.Sqrt(variance+band)
+			closeTo(t, "studentised", f.Points[i].Studentised, want, 1e-9)
+		}
+	}
+}
+
+func TestTheWidestRangeThatHolds(t *testing.T) {
+	// A detector that saturates above 100 and a level at 0.5 that reads a third too high.
+	xs := []float64{0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500}
+	var points []Point
+	for _, x := range xs {
+		y := 10 * x / (1 + math.Pow(x/900, 2))
+		if x == 0.5 {
+			y *= 1.35
+		}
+		points = append(points, Point{X: x, Y: y * 1.004}, Point{X: x, Y: y * 0.996})
+	}
+	r, ok := WidestRange(points, Linear, PerX2, LeastLevels, 5)
+	if !ok || r.LowX != 1 || r.HighX != 100 || r.Levels != 7 {
+		t.Fatalf("%+v %v", r, ok)
+	}
+	broken := map[float64]bool{}
+	for _, b := range r.Breaks {
+		broken[b.X] = true
+		if b.DeviationPercent == nil || math.Abs(*b.DeviationPercent) < 3 {
+			t.Errorf("%+v", b)
+		}
+	}
+	if len(broken) != 3 || !broken[0.5] || !broken[200] || !broken[500] {
+		t.Errorf("%v", broken)
+	}
+	if _, ok := WidestRange(points, Linear, PerX2, 11, 5); ok {
+		t.Error("there are only ten levels")
+	}
+}
+
+func TestOnePointAndMeans(t *testing.T) {
+	f := fitted(t, []float64{50, 50, 50}, []float64{100, 102, 104}, OnePoint, Unweighted)
+	closeTo(t, "response factor", &f.Coefficients[0], 2.04, 1e-12)
+	r, err := f.Read([]float64{51})
+	if err != nil || math.Abs(r.X-25) > 1e-9 || r.StandardError == nil {
+		t.Errorf("%+v %v", r, err)
+	}
+	if _, err := New(pointsOf([]float64{10, 50}, []float64{20, 100}), OnePoint, Unweighted); err == nil || !strings.Contains(err.Error(), "one level") {
+		t.Errorf("two levels for one point: %v", err)
+	}
+	xs, ys := []float64{1, 1, 2, 2, 4, 4}, []float64{1, 1.2, 2.1, 1.9, 4.2, 3.8}
+	averaged, err := NewAveraged(pointsOf(xs, ys), Linear, Unweighted)
+	if err != nil {
+		t.Fatal(err)
+	}
+	means := fitted(t, []float64{1, 2, 4}, []float64{1.1, 2, 4}, Linear, Unweighted)
+	if averaged.DegreesOfFreedom != 1 || len(averaged.Points) != 6 {
+		t.Errorf("%+v", averaged)
+	}
+	closeTo(t, "slope", &averaged.Coefficients[1], means.Coefficients[1], 1e-12)
+}
