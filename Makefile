@@ -6,7 +6,7 @@ export PORT DATA
 UI := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts -type f 2>/dev/null)
 GO := $(shell find cmd core formats bench store lab report server -name '*.go' -not -name '*_test.go' 2>/dev/null)
 
-.PHONY: help demo test dev build bench lint check-generated generate format screenshots clean tools browser
+.PHONY: help demo test dev build bench coverage lint check-generated generate format screenshots clean tools browser
 
 help: ## list the targets
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed 's/:.*## /\t/' | expand -t 18
@@ -46,6 +46,9 @@ browser:
 	  [ -n "$$updated" ] || { apt-get update -qq && updated=1; }; \
 	  DEBIAN_FRONTEND=noninteractive apt-get install -y -qq $${p%:*} >/dev/null || exit 1; \
 	done
+
+coverage: ## simulate a thousand batches of each kind and write how often the intervals hold the truth
+	go test ./core/batch -run IntervalsOfAmounts -count=1 -coverage-runs 1000 -write-coverage
 
 lint: ui/node_modules/.installed ## formatting, vet, linters and type checks
 	@test -z "$$(gofmt -l cmd core formats bench store lab report server e2e)" || { echo "not formatted: run make format"; gofmt -l cmd core formats bench store lab report server e2e; exit 1; }

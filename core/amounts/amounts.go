@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"math"
 	"strings"
+
+	"gonum.org/v1/gonum/stat/distuv"
 )
 
 // Unit is a unit of mass, volume, amount of substance, or a product of powers of them.
@@ -161,4 +163,9 @@ func Summarise(values []float64) Statistics {
 		s.RSD = &rsd
 	}
 	return s
+}
+
+// StudentT95 is the factor by which a standard uncertainty becomes half of a 95 % interval, at the degrees of freedom.
+func StudentT95(freedom float64) float64 {
+	return distuv.StudentsT{Mu: 0, Sigma: 1, Nu: min(freedom, 1e6)}.Quantile(0.975)
 }

@@ -43,6 +43,11 @@ type Entry struct {
 	Volume   *float64 `json:"volume"` // of the extract, in the method's unit
 	Sample   *float64 `json:"sample"` // taken, in the method's unit
 	Factor   float64  `json:"factor"`
+	// Internal is the amount of internal standard in this injection, in the unit of the levels, where it is not the method's.
+	Internal *float64 `json:"internal,omitempty"`
+	// Added is what was added to a sample for standard addition, in the unit of the levels.
+	Added *float64 `json:"added,omitempty"`
+	Mix   string   `json:"mix,omitempty"` // of a standard: the mixture it is; it then holds only the compounds of that mixture
 }
 
 // Injection is what processing needs of one injection.
@@ -55,11 +60,12 @@ type Injection struct {
 
 // Result is a processed batch.
 type Result struct {
-	Injections []Injected      `json:"injections"`
-	Curves     []Curve         `json:"curves"`
-	Samples    []SampleRow     `json:"samples"`
-	Checks     []CheckRow      `json:"checks"`
-	Notices    []checks.Notice `json:"notices"`
+	Injections []Injected       `json:"injections"`
+	Curves     []Curve          `json:"curves"`
+	Samples    []SampleRow      `json:"samples"`
+	Checks     []CheckRow       `json:"checks"`
+	Outcomes   []checks.Outcome `json:"outcomes"`
+	Notices    []checks.Notice  `json:"notices"`
 }
 
 // Injected is a processed injection.
@@ -96,15 +102,26 @@ type NamedPeak struct {
 // Reading is what one compound gives in one injection. Concentration is in the unit of the levels, amount in the
 // unit that is reported; what cannot be had is nil and Problem says why.
 type Reading struct {
-	PeakNumber      *int     `json:"peak_number"`
-	Response        *float64 `json:"response"` // area or height, over the internal standard's where there is one
-	Concentration   *float64 `json:"concentration"`
-	ConcentrationSE *float64 `json:"concentration_se"`
-	Amount          *float64 `json:"amount"`
-	AmountSE        *float64 `json:"amount_se"`
-	Recovery        *float64 `json:"recovery_percent"`
-	Flags           []Flag   `json:"flags"`
-	Problem         string   `json:"problem,omitempty"`
+	PeakNumber      *int        `json:"peak_number"`
+	Response        *float64    `json:"response"` // area or height, over the internal standard's where there is one
+	Concentration   *float64    `json:"concentration"`
+	ConcentrationSE *float64    `json:"concentration_se"`
+	Amount          *float64    `json:"amount"`
+	AmountSE        *float64    `json:"amount_se"`
+	AmountCI95      *[2]float64 `json:"amount_ci95,omitempty"`
+	// Terms are the relative standard uncertainties (%) of which that of the amount is made.
+	Terms []UncertaintyTerm `json:"terms,omitempty"`
+	// Dilute is the further dilution that would bring a reading above the range inside it.
+	Dilute   *float64 `json:"dilute,omitempty"`
+	Recovery *float64 `json:"recovery_percent"`
+	Flags    []Flag   `json:"flags"`
+	Problem  string   `json:"problem,omitempty"`
+}
+
+// UncertaintyTerm is one share of an amount's uncertainty.
+type UncertaintyTerm struct {
+	Name    string  `json:"name"`
+	Percent float64 `json:"percent"` // relative standard uncertainty
 }
 
 // Flag is a fact about a reading.
@@ -115,6 +132,7 @@ const (
 	AboveRange     Flag = "above_range"
 	BelowRange     Flag = "below_loq"
 	NotFound       Flag = "not_found"
+	NotDetected    Flag = "below_lod"
 	CheckDrift     Flag = "check_drift"
 	NoSampleAmount Flag = "no_sample_amount"
 )
@@ -128,8 +146,34 @@ type Curve struct {
 	Line       []LinePoint        `json:"line"` // the curve from zero to beyond its highest standard, for drawing
 	Problem    string             `json:"problem,omitempty"`
 	Verdict    Verdict            `json:"verdict"`
-	LOD        *float64           `json:"lod"` // 3.3 times the standard error of the intercept over the slope
-	LOQ        *float64           `json:"loq"` // the lowest level in use
+	// LOD and LOQ are those that the method chose; where it chose none, 3.3 times the standard error of the intercept over the slope, and
+	// the lowest level in use.
+	LOD *float64 `json:"lod"`
+	LOQ *float64 `json:"loq"`
+	// Limits are those by every way, for choosing.
+	Limits []curves.Limit `json:"limits"`
+	// Range is the widest run of levels over which the curve holds, as a proposal; nil where none does.
+	Range *curves.Range `json:"range"`
+	// RelativeTo is the compound whose curve this one uses, by a relative response factor.
+	RelativeTo string `json:"relative_to,omitempty"`
+	// Blocks are the calibrations before and after samples, in run order, where the method brackets.
+	Blocks []Block `json:"blocks,omitempty"`
+	// Additions are the standard additions, one a sample.
+	Additions []SampleAddition `json:"additions,omitempty"`
+}
+
+// Block is a stretch of standards in the run with a curve of its own.
+type Block struct {
+	Position float64     `json:"position"` // the middle of its standards in run order, from 0
+	Fit      *curves.Fit `json:"fit"`
+	Problem  string      `json:"problem,omitempty"`
+}
+
+// SampleAddition is the standard addition of one sample.
+type SampleAddition struct {
+	Name     string           `json:"name"`
+	Addition *curves.Addition `json:"addition"`
+	Problem  string           `json:"problem,omitempty"`
 }
 
 // LinePoint is a place on a curve, with its 95 % confidence band inside the range.
@@ -147,6 +191,10 @@ type CurvePoint struct {
 	InRange     bool    `json:"in_range"`
 	LeftOut     bool    `json:"left_out"`
 	Reason      string  `json:"reason,omitempty"`
+	// Frozen points are kept from an earlier batch.
+	Frozen bool `json:"frozen,omitempty"`
+	// X is the level at the method's amount of internal standard; it is the level where the injection holds just that.
+	X float64 `json:"x"`
 }
 
 // Verdict is a sentence on a curve: what holds, and what does not.
@@ -161,13 +209,16 @@ type SampleRow struct {
 	Name         string                 `json:"name"`
 	InjectionIDs []string               `json:"injection_ids"`
 	Values       map[string]SampleValue `json:"values"` // by compound id
+	Groups       map[string]SampleValue `json:"groups,omitempty"`
 }
 
 // SampleValue is the mean of a sample's replicates for one compound, in the reported unit.
 type SampleValue struct {
 	amounts.Statistics
 	Concentration amounts.Statistics `json:"concentration"`
-	Flags         []Flag             `json:"flags"`
+	// CI95 is the 95 % interval of the mean from the spread of the replicates; with one value, from its uncertainty.
+	CI95  *[2]float64 `json:"ci95"`
+	Flags []Flag      `json:"flags"`
 }
 
 // CheckRow is one check injection's recovery of one compound.

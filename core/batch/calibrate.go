@@ -11,40 +11,199 @@ import (
 	"yugen/core/curves"
 )
 
-// calibrate makes a curve for each target from the standards in which it was found.
+// calibrate makes a curve for each target from the standards in which it was found; then those that stand on another's.
 func (p *process) calibrate() {
 	p.result.Curves = []Curve{}
+	own := map[string]Curve{}
 	for _, c := range p.method.Targets() {
-		p.result.Curves = append(p.result.Curves, p.curve(c))
+		if p.method.Curves.Own[c.ID].RelativeTo == "" {
+			own[c.ID] = p.curve(c)
+		}
+	}
+	for _, c := range p.method.Targets() {
+		curve, ok := own[c.ID]
+		if !ok {
+			curve = own[p.method.Curves.Own[c.ID].RelativeTo]
+			curve.RelativeTo, curve.CompoundID = curve.CompoundID, c.ID
+		}
+		p.result.Curves = append(p.result.Curves, curve)
 	}
 }
 
 func (p *process) curve(c compounds.Compound) Curve {
 	own := p.method.shape(c.ID)
-	curve := Curve{CompoundID: c.ID, Points: p.points(c.ID, own), Line: []LinePoint{}}
-	points := make([]curves.Point, len(curve.Points))
-	for i, q := range curve.Points {
-		points[i] = curves.Point{X: q.Level, Y: q.Response, Out: q.LeftOut || !q.InRange}
+	curve := Curve{CompoundID: c.ID, Points: p.points(c, own), Line: []LinePoint{}, Limits: []curves.Limit{}, Tests: curves.Diagnostics{Outliers: []curves.LevelOutlier{}}}
+	if p.method.Curves.Way == ByAddition {
+		curve.Additions = p.additions(c)
+		return curve
 	}
-	if len(points) == 0 {
+	if len(curve.Points) == 0 {
 		curve.Problem = "No standard holds it yet."
 		return curve
 	}
-	fit, err := curves.New(points, own.Model, own.Weight)
+	fit, err := p.fit(curve.Points, own)
 	if err != nil {
 		curve.Problem = err.Error()
 		return curve
 	}
 	curve.Fit, curve.Tests = &fit, fit.Diagnose()
-	curve.Line = line(fit, curve.Points[len(curve.Points)-1].Level)
-	loq := fit.LowX
-	curve.LOQ = &loq
-	if fit.Model == curves.Linear && fit.StandardErrors != nil && fit.Coefficients[1] != 0 {
-		lod := 3.3 * fit.StandardErrors[0] / math.Abs(fit.Coefficients[1])
-		curve.LOD = &lod
+	curve.Line = line(fit, curve.Points[len(curve.Points)-1].X)
+	curve.limits(own, p.lowEvidence(c, fit))
+	if r, ok := curves.WidestRange(open(curve.Points), own.Model, own.Weight, curves.LeastLevels, p.deviationLimit()); ok {
+		curve.Range = &r
 	}
 	curve.Verdict = p.verdict(curve)
+	curve.Blocks = p.blocks(curve.Points, own)
 	return curve
+}
+
+// fit is the curve through the points that are in use.
+func (p *process) fit(list []CurvePoint, own Own) (curves.Fit, error) {
+	points := make([]curves.Point, len(list))
+	for i, q := range list {
+		points[i] = curves.Point{X: q.X, Y: q.Response, Out: q.LeftOut || !q.InRange}
+	}
+	if p.method.Curves.Averaged {
+		return curves.NewAveraged(points, own.Model, own.Weight)
+	}
+	return curves.New(points, own.Model, own.Weight)
+}
+
+// open are the points without the range in use, so that a wider one can be proposed.
+func open(list []CurvePoint) []curves.Point {
+	points := make([]curves.Point, len(list))
+	for i, q := range list {
+		points[i] = curves.Point{X: q.X, Y: q.Response, Out: q.LeftOut}
+	}
+	return points
+}
+
+// usualDeviation is the limit on deviations where the method asks for none, in percent.
+const usualDeviation = 20
+
+func (p *process) deviationLimit() float64 {
+	if p.method.Checks.Deviation > 0 {
+		return p.method.Checks.Deviation
+	}
+	return usualDeviation
+}
+
+// limits takes those that were chosen, or what stands for them.
+func (c *Curve) limits(own Own, low curves.LowEvidence) {
+	c.Limits = c.Fit.Limits(low)
+	if own.Limits != nil {
+		lod, loq := own.Limits.LOD, own.Limits.LOQ
+		c.LOD, c.LOQ = &lod, &loq
+		return
+	}
+	loq := c.Fit.LowX
+	c.LOQ = &loq
+	for _, l := range c.Limits {
+		if l.Way == curves.ByIntercept && c.Fit.Model == curves.Linear {
+			c.LOD = l.LOD
+		}
+	}
+}
+
+// lowEvidence is what the batch knows about the lower end of a curve: its lowest standards and its blanks.
+func (p *process) lowEvidence(c compounds.Compound, fit curves.Fit) (low curves.LowEvidence) {
+	for i, in := range p.injections {
+		injected := &p.result.Injections[i]
+		response, _ := p.response(injected, c.ID)
+		switch {
+		case in.Role == Standard && in.Level != nil && response != nil && p.scaledLevel(in.Entry) == fit.LowX:
+			low.Replicates = append(low.Replicates, *response)
+			if sn := injected.peak(c.ID).SignalToNoise; sn != nil {
+				low.SignalToNoise = append(low.SignalToNoise, *sn)
+			}
+		case in.Role == Blank && response != nil:
+			low.Blanks = append(low.Blanks, *response)
+		}
+	}
+	return low
+}
+
+// scaledLevel is the level at the method's amount of internal standard: the curve is one of ratios, of amounts as of responses.
+func (p *process) scaledLevel(e Entry) float64 { return *e.Level / p.internalRatio(e) }
+
+// internalRatio is the amount of internal standard in an injection over that of the method.
+func (p *process) internalRatio(e Entry) float64 {
+	is, ok := p.method.InternalStandard()
+	if !ok || e.Internal == nil {
+		return 1
+	}
+	return *e.Internal / is.Amount
+}
+
+// blocks are the stretches of standards between which other injections lie, each with its own curve.
+func (p *process) blocks(points []CurvePoint, own Own) []Block {
+	if p.method.Curves.Brackets == "" {
+		return nil
+	}
+	var blocks []Block
+	var members []string
+	sum := 0.0
+	end := func() {
+		if len(members) == 0 {
+			return
+		}
+		b := Block{Position: sum / float64(len(members))}
+		var mine []CurvePoint
+		for _, q := range points {
+			if slices.Contains(members, q.InjectionID) || q.Frozen {
+				mine = append(mine, q)
+			}
+		}
+		if fit, err := p.fit(mine, own); err != nil {
+			b.Problem = err.Error()
+		} else {
+			b.Fit = &fit
+		}
+		blocks, members, sum = append(blocks, b), nil, 0
+	}
+	for i, in := range p.injections {
+		switch in.Role {
+		case Standard:
+			members, sum = append(members, in.ID), sum+float64(i)
+		case Sample, Check:
+			end()
+		}
+	}
+	end()
+	return blocks
+}
+
+// additions are the standard additions of one compound, one for each sample name.
+func (p *process) additions(c compounds.Compound) []SampleAddition {
+	var names []string
+	points := map[string][]curves.Point{}
+	for i, in := range p.injections {
+		if in.Role != Sample {
+			continue
+		}
+		response, _ := p.response(&p.result.Injections[i], c.ID)
+		if !slices.Contains(names, in.Name) {
+			names = append(names, in.Name)
+		}
+		if response == nil {
+			continue
+		}
+		added := 0.0
+		if in.Added != nil {
+			added = *in.Added
+		}
+		points[in.Name] = append(points[in.Name], curves.Point{X: added, Y: *response})
+	}
+	list := make([]SampleAddition, len(names))
+	for i, name := range names {
+		list[i].Name = name
+		if a, err := curves.StandardAddition(points[name]); err != nil {
+			list[i].Problem = err.Error()
+		} else {
+			list[i].Addition = &a
+		}
+	}
+	return list
 }
 
 // line samples a curve for drawing, denser near zero, where straight pieces would show.
@@ -66,25 +225,47 @@ func line(fit curves.Fit, highest float64) []LinePoint {
 	return list
 }
 
-// points are the standards that hold the compound, by level and then in run order.
-func (p *process) points(compoundID string, own Own) []CurvePoint {
+// points are the standards that hold the compound, by level and then in run order; frozen levels as they were kept.
+func (p *process) points(c compounds.Compound, own Own) []CurvePoint {
 	list := []CurvePoint{}
-	for i, in := range p.injections {
-		if in.Role != Standard || in.Level == nil {
-			continue
+	state := func(level float64) *LevelState {
+		for i := range own.Levels {
+			if own.Levels[i].Level == level {
+				return &own.Levels[i]
+			}
 		}
-		response, _ := p.response(&p.result.Injections[i], compoundID)
-		if response == nil {
-			continue
-		}
-		q := CurvePoint{InjectionID: in.ID, Level: *in.Level, Response: *response}
+		return nil
+	}
+	place := func(q CurvePoint) {
 		q.InRange = (own.LowX == nil || q.Level >= *own.LowX) && (own.HighX == nil || q.Level <= *own.HighX)
 		for _, out := range own.LeftOut {
-			if out.InjectionID == in.ID {
+			if out.InjectionID == q.InjectionID {
 				q.LeftOut, q.Reason = true, out.Reason
 			}
 		}
 		list = append(list, q)
+	}
+	for i, in := range p.injections {
+		if in.Role != Standard || in.Level == nil || in.Mix != "" && c.Mix != "" && in.Mix != c.Mix {
+			continue
+		}
+		response, _ := p.response(&p.result.Injections[i], c.ID)
+		s := state(*in.Level)
+		if response == nil || s != nil && s.State == LevelFrozen {
+			continue
+		}
+		q := CurvePoint{InjectionID: in.ID, Level: *in.Level, X: p.scaledLevel(in.Entry), Response: *response}
+		if s != nil {
+			q.LeftOut, q.Reason = true, s.Reason
+		}
+		place(q)
+	}
+	for _, s := range own.Levels {
+		for _, k := range s.Kept {
+			if s.State == LevelFrozen {
+				place(CurvePoint{InjectionID: k.InjectionID, Level: s.Level, X: k.X, Response: k.Response, Frozen: true})
+			}
+		}
 	}
 	slices.SortStableFunc(list, func(a, b CurvePoint) int { return cmp.Compare(a.Level, b.Level) })
 	return list
@@ -124,8 +305,8 @@ func (p *process) verdict(c Curve) Verdict {
 		if q.LeftOut || d == nil {
 			continue
 		}
-		if n := len(levels); n == 0 || levels[n-1].x != q.Level {
-			levels = append(levels, level{x: q.Level})
+		if n := len(levels); n == 0 || levels[n-1].x != q.X {
+			levels = append(levels, level{x: q.X})
 		}
 		last := &levels[len(levels)-1]
 		last.sum, last.n = last.sum+*d, last.n+1
@@ -177,6 +358,8 @@ func shapeWord(m curves.Model) string {
 		return "Linear in logarithms"
 	case curves.Average:
 		return "Mean response factor"
+	case curves.OnePoint:
+		return "One point"
 	}
 	return "Linear"
 }

@@ -21,10 +21,13 @@ const (
 	FieldVolume   Field = "volume"
 	FieldSample   Field = "sample"
 	FieldFactor   Field = "factor"
+	FieldInternal Field = "internal"
+	FieldAdded    Field = "added"
+	FieldMix      Field = "mix"
 )
 
 // Fields lists them in the order of the run list's columns.
-var Fields = []Field{FieldName, FieldRole, FieldLevel, FieldVial, FieldDilution, FieldVolume, FieldSample, FieldFactor}
+var Fields = []Field{FieldName, FieldRole, FieldLevel, FieldVial, FieldDilution, FieldVolume, FieldSample, FieldFactor, FieldInternal, FieldAdded, FieldMix}
 
 // maxText bounds names and vials.
 const maxText = 200
@@ -34,12 +37,16 @@ const maxText = 200
 func (e *Entry) Set(field Field, text string) error {
 	text = strings.TrimSpace(text)
 	switch field {
-	case FieldName, FieldVial:
+	case FieldName, FieldVial, FieldMix:
 		if len(text) > maxText {
 			return fmt.Errorf("%s: %d characters; at most %d are kept", field, len(text), maxText)
 		}
-		if field == FieldVial {
+		switch field {
+		case FieldVial:
 			e.Vial = text
+			return nil
+		case FieldMix:
+			e.Mix = text
 			return nil
 		}
 		if text == "" {
@@ -58,6 +65,10 @@ func (e *Entry) Set(field Field, text string) error {
 		return optional(field, text, false, &e.Volume)
 	case FieldSample:
 		return optional(field, text, false, &e.Sample)
+	case FieldInternal:
+		return optional(field, text, false, &e.Internal)
+	case FieldAdded:
+		return optional(field, text, true, &e.Added)
 	case FieldDilution:
 		return factor(field, strings.TrimPrefix(strings.TrimPrefix(text, "×"), "1:"), &e.Dilution)
 	case FieldFactor:

@@ -23,6 +23,7 @@ func (p *process) judge() {
 	p.judgeBlanks()
 	p.judgeChecks()
 	p.judgeSamples()
+	p.outcomes()
 }
 
 func (p *process) notice(n checks.Notice) { p.result.Notices = append(p.result.Notices, n) }
@@ -35,6 +36,7 @@ func (p *process) judgeRunList() {
 			p.notice(checks.New(checks.NoName, checks.Decide, checks.Batch, in.ID, "", name, "no role: is it a blank, a standard, a check or a sample?"))
 		case (in.Role == Standard || in.Role == Check) && in.Level == nil:
 			p.notice(checks.New(checks.NoLevel, checks.Decide, checks.Batch, in.ID, "", name, "no level"))
+		case in.Role == Sample && p.method.Amounts.PercentOfTotal: // needs no preparation
 		case in.Role == Sample && in.Sample == nil:
 			p.notice(checks.New(checks.NoSampleAmount, checks.Decide, checks.Batch, in.ID, "", name, "no sample amount"))
 		case in.Role == Sample && in.Volume == nil:
@@ -128,7 +130,8 @@ func (p *process) judgeNames() {
 			}
 		}
 		for i, in := range p.injections {
-			if (in.Role == Standard || in.Role == Check) && in.Level != nil && held[*in.Level] && p.result.Injections[i].peak(c.ID) == nil {
+			other := in.Mix != "" && c.Mix != "" && in.Mix != c.Mix // another mixture of standards
+			if (in.Role == Standard || in.Role == Check) && in.Level != nil && !other && held[*in.Level] && p.result.Injections[i].peak(c.ID) == nil {
 				p.notice(checks.New(checks.NotFound, checks.Decide, checks.Compounds, in.ID, c.ID, c.Name, "not found in "+p.replicateName(i)))
 			}
 		}
@@ -169,7 +172,7 @@ func (p *process) judgeCurves() {
 		name := p.compoundName(c.CompoundID)
 		limit := p.method.Checks.Deviation
 		switch {
-		case c.Fit == nil && standards:
+		case c.Fit == nil && standards && p.method.Curves.Way != ByAddition:
 			p.notice(checks.New(checks.NoCurve, checks.Decide, checks.Curves, "", c.CompoundID, name, "no curve: "+c.Problem))
 		case c.Fit != nil && limit > 0 && c.Verdict.Largest != nil && math.Abs(*c.Verdict.Largest) > limit:
 			p.notice(checks.New(checks.LevelOff, checks.Decide, checks.Curves, "", c.CompoundID, name, c.Verdict.Doubt))
@@ -195,7 +198,7 @@ func (p *process) judgeBlanks() {
 			}
 			text := fmt.Sprintf("%s at %.0f %% of the lowest level", p.compoundName(c.CompoundID), percent)
 			if i > 0 && p.result.Injections[i-1].peak(c.CompoundID) != nil {
-				text += ", carried over from " + p.injections[i-1].Name
+				text += fmt.Sprintf(", carried over from %s", p.injections[i-1].Name)
 			}
 			p.notice(checks.New(checks.CarryOver, checks.Decide, checks.Peaks, in.ID, c.CompoundID, in.Name, text))
 		}
@@ -239,7 +242,7 @@ func (p *process) judgeSamples() {
 			v := s.Values[id]
 			first := s.InjectionIDs[0]
 			if slices.Contains(v.Flags, AboveRange) {
-				p.notice(checks.New(checks.AboveRange, checks.Decide, checks.Results, first, id, p.compoundName(id), "above the range of its curve in "+s.Name))
+				p.notice(checks.New(checks.AboveRange, checks.Decide, checks.Results, first, id, p.compoundName(id), "above the range of its curve in "+s.Name+p.dilution(s, id)))
 			}
 			limit := p.method.Checks.ReplicateRSD
 			if limit > 0 && v.RSD != nil && *v.RSD > limit && !slices.Contains(v.Flags, BelowRange) {
@@ -247,6 +250,20 @@ func (p *process) judgeSamples() {
 			}
 		}
 	}
+}
+
+// dilution says which further dilution would bring a sample into the range.
+func (p *process) dilution(s SampleRow, compoundID string) string {
+	most := 0.0
+	for i, in := range p.injections {
+		if d := p.result.Injections[i].Readings[compoundID].Dilute; d != nil && slices.Contains(s.InjectionIDs, in.ID) {
+			most = math.Max(most, *d)
+		}
+	}
+	if most == 0 {
+		return ""
+	}
+	return fmt.Sprintf("; diluted %.1f times more it would lie inside", most)
 }
 
 func (p *process) compoundName(id string) string {

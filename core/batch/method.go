@@ -29,8 +29,29 @@ type Calibration struct {
 	Unit     string         `json:"unit"` // of the levels
 	Model    curves.Model   `json:"model"`
 	Weight   curves.Weight  `json:"weight"`
-	Own      map[string]Own `json:"own,omitempty"` // by compound id, where it differs
+	Averaged bool           `json:"averaged,omitempty"` // fit the means of replicates rather than each
+	Way      Way            `json:"way,omitempty"`      // empty means ByCurve
+	Brackets Bracketing     `json:"brackets,omitempty"` // empty means one curve for the whole run
+	Own      map[string]Own `json:"own,omitempty"`      // by compound id, where it differs
 }
+
+// Way says where amounts come from.
+type Way string
+
+// The ways.
+const (
+	ByCurve    Way = "curve"
+	ByAddition Way = "standard_addition" // of known amounts to each sample
+)
+
+// Bracketing says how the standards before and after a sample are used.
+type Bracketing string
+
+// The ways to bracket.
+const (
+	MeanOfBrackets   Bracketing = "mean"
+	BetweenOfBracket Bracketing = "interpolated" // in run order
+)
 
 // Own is what one compound's curve has of its own.
 type Own struct {
@@ -39,6 +60,43 @@ type Own struct {
 	LowX    *float64      `json:"low_x,omitempty"` // the range in use; open where nil
 	HighX   *float64      `json:"high_x,omitempty"`
 	LeftOut []LeftOut     `json:"left_out,omitempty"`
+	Levels  []LevelState  `json:"levels,omitempty"` // those that are not simply active
+	Limits  *LimitChoice  `json:"limits,omitempty"`
+	// RelativeTo is the compound whose curve is used, with ResponseFactor times its response for the same amount.
+	RelativeTo     string  `json:"relative_to,omitempty"`
+	ResponseFactor float64 `json:"response_factor,omitempty"`
+}
+
+// LevelState takes a level of one compound out, or keeps it as it was once.
+type LevelState struct {
+	Level  float64     `json:"level"`
+	State  LevelUse    `json:"state"`
+	Kept   []KeptPoint `json:"kept,omitempty"` // of a frozen level
+	Reason string      `json:"reason"`
+}
+
+// LevelUse is what becomes of a level.
+type LevelUse string
+
+// The uses of a level that is not active.
+const (
+	LevelOff    LevelUse = "off"
+	LevelFrozen LevelUse = "frozen"
+)
+
+// KeptPoint is a response kept from an earlier measurement.
+type KeptPoint struct {
+	InjectionID string  `json:"injection_id"`
+	X           float64 `json:"x"`
+	Response    float64 `json:"response"`
+}
+
+// LimitChoice is a detection and a quantitation limit chosen by a person, in the unit of the levels.
+type LimitChoice struct {
+	LOD    float64         `json:"lod"`
+	LOQ    float64         `json:"loq"`
+	Way    curves.LimitWay `json:"way"`
+	Reason string          `json:"reason"`
 }
 
 // LeftOut is a point taken out of a curve by hand.
@@ -61,6 +119,20 @@ type Reporting struct {
 	Unit       string `json:"unit"`
 	VolumeUnit string `json:"volume_unit"`
 	SampleUnit string `json:"sample_unit"`
+	// PercentOfTotal reports each target as its share of all targets found, and needs no preparation.
+	PercentOfTotal bool `json:"percent_of_total,omitempty"`
+	// The relative standard uncertainties (%) of the preparation; 0 is none.
+	VolumePercent   float64 `json:"volume_percent,omitempty"`
+	SamplePercent   float64 `json:"sample_percent,omitempty"`
+	DilutionPercent float64 `json:"dilution_percent,omitempty"` // where there is a dilution
+}
+
+// ReportedUnit is the unit of reported amounts.
+func (m Method) ReportedUnit() string {
+	if m.Amounts.PercentOfTotal {
+		return "% of total"
+	}
+	return m.Amounts.Unit
 }
 
 // NewMethod is the method of a batch that has none yet.
@@ -116,7 +188,46 @@ func (m Method) Validate() error {
 			return fmt.Errorf("curve of %s: the range from %g to %g is empty", id, *own.LowX, *own.HighX)
 		}
 	}
+	if err := m.validateWays(); err != nil {
+		return err
+	}
 	return m.validateUnits()
+}
+
+func (m Method) validateWays() error {
+	if w := m.Curves.Way; w != "" && w != ByCurve && w != ByAddition {
+		return fmt.Errorf("method: the way %q is unknown; it is curve or standard_addition", w)
+	}
+	if b := m.Curves.Brackets; b != "" && b != MeanOfBrackets && b != BetweenOfBracket {
+		return fmt.Errorf("method: brackets %q are unknown; they are mean or interpolated", b)
+	}
+	for _, percent := range []float64{m.Amounts.VolumePercent, m.Amounts.SamplePercent, m.Amounts.DilutionPercent} {
+		if !(percent >= 0 && percent <= 100) {
+			return fmt.Errorf("method: the uncertainty of %g %% is not between 0 and 100", percent)
+		}
+	}
+	for id, own := range m.Curves.Own {
+		if own.RelativeTo != "" {
+			i := slices.IndexFunc(m.Compounds, func(c compounds.Compound) bool { return c.ID == own.RelativeTo })
+			switch {
+			case i < 0 || own.RelativeTo == id || m.Compounds[i].Role != compounds.Target:
+				return fmt.Errorf("curve of %s: it is relative to %q, which is no other target", id, own.RelativeTo)
+			case m.Curves.Own[own.RelativeTo].RelativeTo != "":
+				return fmt.Errorf("curve of %s: it is relative to %s, which has no curve of its own", id, own.RelativeTo)
+			case !(own.ResponseFactor > 0):
+				return fmt.Errorf("curve of %s: its relative response factor is %g; it must be above 0", id, own.ResponseFactor)
+			}
+		}
+		if l := own.Limits; l != nil && !(l.LOD >= 0 && l.LOQ >= l.LOD) {
+			return fmt.Errorf("curve of %s: a detection limit of %g and a quantitation limit of %g cannot be; the second is not below the first", id, l.LOD, l.LOQ)
+		}
+		for _, l := range own.Levels {
+			if l.State != LevelOff && l.State != LevelFrozen {
+				return fmt.Errorf("curve of %s: the level %g cannot be %q; it is off or frozen", id, l.Level, l.State)
+			}
+		}
+	}
+	return m.Checks.Validate()
 }
 
 func validShape(model curves.Model, weight curves.Weight) error {
@@ -185,4 +296,15 @@ func (m Method) Targets() []compounds.Compound {
 		return 0
 	})
 	return list
+}
+
+// Groups are the names of the groups of targets, in the order of their first compound.
+func (m Method) Groups() []string {
+	var names []string
+	for _, c := range m.Targets() {
+		if c.Group != "" && !slices.Contains(names, c.Group) {
+			names = append(names, c.Group)
+		}
+	}
+	return names
 }

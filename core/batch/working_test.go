@@ -45,7 +45,7 @@ func TestTheReadingOfEachModelIsWrittenOut(t *testing.T) {
 		m := method()
 		m.Curves.Model, m.Curves.Weight = model, curves.Unweighted
 		w := worked(t, m, "u0")
-		if len(w.Steps) != 4 {
+		if len(w.Steps) != 5 {
 			t.Errorf("%s: %d steps", model, len(w.Steps))
 			continue
 		}

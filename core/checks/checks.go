@@ -4,6 +4,7 @@ package checks
 import (
 	"fmt"
 	"math"
+	"slices"
 )
 
 // Limits are what a method asks of a batch. A limit of 0 is not asked.
@@ -14,6 +15,87 @@ type Limits struct {
 	Blank            float64 `json:"blank_percent"`             // greatest response in a blank, of the lowest level's
 	ReplicateRSD     float64 `json:"replicate_rsd_percent"`
 	Deviation        float64 `json:"deviation_percent"` // greatest deviation of a level read back from its curve
+	// Suitability are the limits on the suitability injections.
+	Suitability []Suitability `json:"suitability,omitempty"`
+}
+
+// Suitability is a limit on a measure of a peak, or on its spread over the suitability injections.
+type Suitability struct {
+	Measure    Measure  `json:"measure"`
+	CompoundID string   `json:"compound_id,omitempty"` // empty means every compound
+	Low        *float64 `json:"low,omitempty"`
+	High       *float64 `json:"high,omitempty"`
+}
+
+// Measure names what a suitability limit is on.
+type Measure string
+
+// The measures.
+const (
+	Tailing       Measure = "tailing"
+	Plates        Measure = "plates"
+	Resolution    Measure = "resolution"
+	SignalToNoise Measure = "signal_to_noise"
+	AreaRSD       Measure = "area_rsd"      // over the injections, %
+	RetentionRSD  Measure = "retention_rsd" // over the injections, %
+)
+
+// Measures lists them in the order in which they are offered.
+var Measures = []Measure{Tailing, Plates, Resolution, SignalToNoise, AreaRSD, RetentionRSD}
+
+// Validate says in a sentence which limit cannot be used.
+func (l Limits) Validate() error {
+	for i, s := range l.Suitability {
+		switch {
+		case !slices.Contains(Measures, s.Measure):
+			return fmt.Errorf("checks: suitability limit %d is on the unknown measure %q; known are %v", i+1, s.Measure, Measures)
+		case s.Low == nil && s.High == nil:
+			return fmt.Errorf("checks: suitability limit %d, on %s, has neither a lower nor an upper end", i+1, s.Measure)
+		case s.Low != nil && s.High != nil && *s.Low > *s.High:
+			return fmt.Errorf("checks: suitability limit %d, on %s, runs from %g to %g", i+1, s.Measure, *s.Low, *s.High)
+		}
+	}
+	return nil
+}
+
+// Outcome is what one check came to, passed or not, with its numbers. Over several injections it is the worst of them.
+type Outcome struct {
+	Kind        Kind     `json:"kind"`
+	Measure     string   `json:"measure"`
+	CompoundID  string   `json:"compound_id,omitempty"`
+	InjectionID string   `json:"injection_id,omitempty"`
+	Value       float64  `json:"value"`
+	Unit        string   `json:"unit"`
+	Low         *float64 `json:"low"`
+	High        *float64 `json:"high"`
+	Count       int      `json:"count"` // how many were judged
+	Outside     int      `json:"outside"`
+}
+
+// Passed tells whether nothing was outside.
+func (o Outcome) Passed() bool { return o.Outside == 0 }
+
+// Worst gathers values against limits and keeps the one furthest out, in units of the limit.
+func (o *Outcome) Worst(value float64, injectionID string) {
+	out := o.Low != nil && value < *o.Low || o.High != nil && value > *o.High
+	if out {
+		o.Outside++
+	}
+	if o.Count++; o.Count == 1 || o.beyond(value) > o.beyond(o.Value) {
+		o.Value, o.InjectionID = value, injectionID
+	}
+}
+
+// beyond is how far a value lies past the nearer limit; below 0 inside.
+func (o *Outcome) beyond(value float64) float64 {
+	d := math.Inf(-1)
+	if o.Low != nil {
+		d = math.Max(d, *o.Low-value)
+	}
+	if o.High != nil {
+		d = math.Max(d, value-*o.High)
+	}
+	return d
 }
 
 // Station names where a notice leads.
@@ -47,6 +129,7 @@ const (
 	LevelOff       Kind = "level_deviation"
 	CarryOver      Kind = "blank"
 	Recovery       Kind = "check"
+	Unsuitable     Kind = "suitability"
 	AboveRange     Kind = "above_range"
 	Spread         Kind = "replicates"
 )

@@ -25,6 +25,7 @@ type Compound struct {
 	// Index is the expected retention index; with it and a ladder ExpectedMin has no meaning. 0 is none.
 	Index float64 `json:"index,omitempty"`
 	Group string  `json:"group,omitempty"` // whose sum is reported
+	Mix   string  `json:"mix,omitempty"`   // the mixture of standards that holds it; empty means every standard does
 	// MinResolution is the least resolution to the previous peak that the method asks for; 0 asks nothing.
 	MinResolution float64 `json:"min_resolution,omitempty"`
 }

@@ -17,14 +17,16 @@ const accuracyFile = "../../docs/accuracy.md"
 // docs/accuracy.md says how well the reference chromatograms are integrated, by family; this test holds it to that.
 func TestTheAccuracyTableIsTrue(t *testing.T) {
 	table := accuracyTable(t)
+	kept, err := os.ReadFile(accuracyFile)
+	// What follows is written by make coverage.
+	own, intervals, _ := strings.Cut(string(kept), "\n## Intervals of amounts\n")
 	if *writeAccuracy {
-		if err := os.WriteFile(accuracyFile, []byte(table), 0o644); err != nil {
+		if err := os.WriteFile(accuracyFile, []byte(table+"\n## Intervals of amounts\n"+intervals), 0o644); err != nil {
 			t.Fatal(err)
 		}
 		return
 	}
-	kept, err := os.ReadFile(accuracyFile)
-	if err != nil || string(kept) != table {
+	if err != nil || own != table {
 		t.Errorf("docs/accuracy.md is not what is measured (%v): run go test ./core/peaks -run AccuracyTable -write-accuracy, and read what changed", err)
 	}
 }

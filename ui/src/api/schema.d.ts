@@ -366,6 +366,12 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Addition: {
+            ci95: string | null;
+            fit: components["schemas"]["Fit"];
+            standard_error: number | null;
+            x: number;
+        };
         Batch: {
             id: string;
             injections: components["schemas"]["Injection"][];
@@ -381,16 +387,29 @@ export interface components {
             curves: components["schemas"]["Curve"][];
             injections: components["schemas"]["Injected"][];
             notices: components["schemas"]["Notice"][];
+            outcomes: components["schemas"]["Outcome"][];
             samples: components["schemas"]["SampleRow"][];
         };
+        Block: {
+            fit: components["schemas"]["Fit"] | null;
+            position: number;
+            problem?: string;
+        };
+        BreakLevel: {
+            deviation_percent: number | null;
+            x: number;
+        };
         Calibration: {
+            averaged?: boolean;
+            brackets?: string;
             /** @enum {string} */
-            model: "linear" | "linear_origin" | "quadratic" | "quadratic_origin" | "loglog" | "average";
+            model: "linear" | "linear_origin" | "quadratic" | "quadratic_origin" | "loglog" | "average" | "one_point";
             own?: {
                 [key: string]: components["schemas"]["Own"];
             };
             response: string;
             unit: string;
+            way?: string;
             /** @enum {string} */
             weight: "none" | "1/x" | "1/x2" | "1/y" | "1/y2";
         };
@@ -418,6 +437,7 @@ export interface components {
             id: string;
             index?: number;
             min_resolution?: number;
+            mix?: string;
             name: string;
             reference?: boolean;
             /** @enum {string} */
@@ -431,28 +451,37 @@ export interface components {
             wins: ("nearest" | "largest" | "first" | "last")[];
         };
         Curve: {
+            additions?: components["schemas"]["SampleAddition"][];
+            blocks?: components["schemas"]["Block"][];
             compound_id: string;
             fit: components["schemas"]["Fit"] | null;
+            limits: components["schemas"]["Limit"][];
             line: components["schemas"]["LinePoint"][];
             lod: number | null;
             loq: number | null;
             points: components["schemas"]["CurvePoint"][];
             problem?: string;
+            range: components["schemas"]["Range"] | null;
+            relative_to?: string;
             tests: components["schemas"]["Diagnostics"];
             verdict: components["schemas"]["Verdict"];
         };
         CurvePoint: {
+            frozen?: boolean;
             in_range: boolean;
             injection_id: string;
             left_out: boolean;
             level: number;
             reason?: string;
             response: number;
+            x: number;
         };
         Diagnostics: {
+            cochran: components["schemas"]["Test"] | null;
             equal_variance: components["schemas"]["Test"] | null;
             lack_of_fit: components["schemas"]["Test"] | null;
             mandel: components["schemas"]["Test"] | null;
+            outliers: components["schemas"]["LevelOutlier"][];
         };
         EMGShape: {
             area_s: number;
@@ -477,7 +506,7 @@ export interface components {
         };
         EntryChange: {
             /** @enum {string} */
-            field: "name" | "role" | "level" | "vial" | "dilution" | "volume" | "sample" | "factor";
+            field: "name" | "role" | "level" | "vial" | "dilution" | "volume" | "sample" | "factor" | "internal" | "added" | "mix";
             injection_id: string;
             value: string;
         };
@@ -501,7 +530,7 @@ export interface components {
             high_x: number;
             low_x: number;
             /** @enum {string} */
-            model: "linear" | "linear_origin" | "quadratic" | "quadratic_origin" | "loglog" | "average";
+            model: "linear" | "linear_origin" | "quadratic" | "quadratic_origin" | "loglog" | "average" | "one_point";
             points: components["schemas"]["Fitted"][];
             r2: number | null;
             r2_uncentred: boolean;
@@ -515,8 +544,10 @@ export interface components {
             deviation_percent: number | null;
             fitted: number;
             out: boolean;
+            outlier_p: number | null;
             relative_residual_percent: number | null;
             residual: number;
+            studentised: number | null;
             weight: number;
             x: number;
             y: number;
@@ -557,13 +588,16 @@ export interface components {
             width_min: number;
         };
         Injection: {
+            added?: number | null;
             dilution: number;
             edits: components["schemas"]["Edit"][];
             factor: number;
             file_name: string;
             header: components["schemas"]["Header"];
             id: string;
+            internal?: number | null;
             level: number | null;
+            mix?: string;
             name: string;
             raw_hash: string;
             /** @enum {string} */
@@ -575,6 +609,11 @@ export interface components {
             vial: string;
             volume: number | null;
         };
+        KeptPoint: {
+            injection_id: string;
+            response: number;
+            x: number;
+        };
         Ladder: {
             hold_up_min?: number;
             rungs: components["schemas"]["Rung"][];
@@ -585,6 +624,33 @@ export interface components {
             injection_id: string;
             reason: string;
         };
+        LevelOutlier: {
+            critical: number;
+            index: number;
+            p: number;
+            statistic: number;
+            x: number;
+        };
+        LevelState: {
+            kept?: components["schemas"]["KeptPoint"][];
+            level: number;
+            reason: string;
+            state: string;
+        };
+        Limit: {
+            lod: number | null;
+            loq: number | null;
+            n: number;
+            problem?: string;
+            sigma: number | null;
+            way: string;
+        };
+        LimitChoice: {
+            lod: number;
+            loq: number;
+            reason: string;
+            way: string;
+        };
         Limits: {
             blank_percent: number;
             deviation_percent: number;
@@ -592,6 +658,7 @@ export interface components {
             recovery_high_percent: number;
             recovery_low_percent: number;
             replicate_rsd_percent: number;
+            suitability?: components["schemas"]["Suitability"][];
         };
         LinePoint: {
             band: number | null;
@@ -689,6 +756,18 @@ export interface components {
             text: string;
             weight: string;
         };
+        Outcome: {
+            compound_id?: string;
+            count: number;
+            high: number | null;
+            injection_id?: string;
+            kind: string;
+            low: number | null;
+            measure: string;
+            outside: number;
+            unit: string;
+            value: number;
+        };
         Outline: {
             min: number[];
             signal: number[];
@@ -696,9 +775,13 @@ export interface components {
         Own: {
             high_x?: number | null;
             left_out?: components["schemas"]["LeftOut"][];
+            levels?: components["schemas"]["LevelState"][];
+            limits?: components["schemas"]["LimitChoice"] | null;
             low_x?: number | null;
             /** @enum {string} */
-            model?: "linear" | "linear_origin" | "quadratic" | "quadratic_origin" | "loglog" | "average";
+            model?: "linear" | "linear_origin" | "quadratic" | "quadratic_origin" | "loglog" | "average" | "one_point";
+            relative_to?: string;
+            response_factor?: number;
             /** @enum {string} */
             weight?: "none" | "1/x" | "1/x2" | "1/y" | "1/y2";
         };
@@ -718,16 +801,25 @@ export interface components {
             detail: string;
             status: number;
         };
+        Range: {
+            breaks: components["schemas"]["BreakLevel"][];
+            high_x: number;
+            levels: number;
+            low_x: number;
+        };
         Reading: {
             amount: number | null;
+            amount_ci95?: string | null;
             amount_se: number | null;
             concentration: number | null;
             concentration_se: number | null;
+            dilute?: number | null;
             flags: string[];
             peak_number: number | null;
             problem?: string;
             recovery_percent: number | null;
             response: number | null;
+            terms?: components["schemas"]["UncertaintyTerm"][];
         };
         Removal: {
             injection_id: string;
@@ -746,8 +838,12 @@ export interface components {
             layout: string;
         };
         Reporting: {
+            dilution_percent?: number;
+            percent_of_total?: boolean;
+            sample_percent?: number;
             sample_unit: string;
             unit: string;
+            volume_percent?: number;
             volume_unit: string;
         };
         ResultView: {
@@ -762,7 +858,15 @@ export interface components {
             carbons: number;
             time_min: number;
         };
+        SampleAddition: {
+            addition: components["schemas"]["Addition"] | null;
+            name: string;
+            problem?: string;
+        };
         SampleRow: {
+            groups?: {
+                [key: string]: components["schemas"]["SampleValue"];
+            };
             injection_ids: string[];
             name: string;
             values: {
@@ -770,6 +874,7 @@ export interface components {
             };
         };
         SampleValue: {
+            ci95: string | null;
             concentration: components["schemas"]["Statistics"];
             flags: string[];
             mean: number | null;
@@ -823,6 +928,12 @@ export interface components {
             satisfied: boolean[];
             settings: components["schemas"]["Settings"];
         };
+        Suitability: {
+            compound_id?: string;
+            high?: number | null;
+            low?: number | null;
+            measure: string;
+        };
         TakeBack: {
             index: number;
             injection_id: string;
@@ -853,6 +964,10 @@ export interface components {
             injection_id: string;
             settings: components["schemas"]["Settings"];
             whole: boolean;
+        };
+        UncertaintyTerm: {
+            name: string;
+            percent: number;
         };
         Verdict: {
             doubt?: string;
@@ -889,6 +1004,7 @@ export interface components {
             doubts: string[];
             steps: components["schemas"]["Step"][];
             subject: string;
+            text: string;
             unit: string;
             value: number | null;
         };
