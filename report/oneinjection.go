@@ -57,7 +57,7 @@ func (w *writer) amounts(line Line, injected batch.Injected) {
 		return
 	}
 	w.section("Results", "", 24)
-	last := column{"Amount, " + w.in.Method.Amounts.Unit, 30, true}
+	last := column{"Amount, " + w.in.Method.ReportedUnit(), 30, true}
 	if line.Role == batch.Check {
 		last.head = "Recovery, %"
 	}

@@ -8,12 +8,11 @@ import (
 
 	"github.com/xuri/excelize/v2"
 
-	"yugen/core/batch"
 )
 
 // A table of the results, one row for each compound in each injection.
 func (in Input) rows() (heading []string, rows [][]any) {
-	heading = []string{"injection", "name", "replicate", "role", "file", "compound", "retention_min", "area_s", "height", "response", "concentration_" + in.Method.Curves.Unit, "concentration_standard_error", "amount_" + in.Method.Amounts.Unit, "amount_standard_error", "recovery_percent", "remarks"}
+	heading = []string{"injection", "name", "replicate", "role", "file", "compound", "retention_min", "area_s", "height", "response", "concentration_" + in.Method.Curves.Unit, "concentration_standard_error", "amount_" + in.Method.ReportedUnit(), "amount_standard_error", "recovery_percent", "remarks"}
 	for i, l := range in.Lines {
 		injected := in.Result.Injections[i]
 		for _, c := range in.Method.Compounds {
@@ -71,7 +70,8 @@ func harmless(text string) string {
 	return text
 }
 
-// XLSX writes the same as a workbook: the samples by compounds, every reading, and the curves.
+// XLSX writes the same as a workbook: the samples by compounds with the sums of groups, every reading, and, as formulas that can be
+// recalculated, the curves and the amounts.
 func XLSX(in Input) ([]byte, error) {
 	f := excelize.NewFile()
 	defer f.Close()
@@ -81,7 +81,10 @@ func XLSX(in Input) ([]byte, error) {
 	targets := in.targets()
 	heading := []any{"Sample", "Injections"}
 	for _, c := range targets {
-		heading = append(heading, c.Name+", "+in.Method.Amounts.Unit, c.Name+", RSD %")
+		heading = append(heading, c.Name+", "+in.Method.ReportedUnit(), c.Name+", RSD %")
+	}
+	for _, g := range in.Method.Groups() {
+		heading = append(heading, g+", "+in.Method.ReportedUnit(), g+", RSD %")
 	}
 	sheet := [][]any{heading}
 	for _, s := range in.Result.Samples {
@@ -89,6 +92,9 @@ func XLSX(in Input) ([]byte, error) {
 		for _, c := range targets {
 			v := s.Values[c.ID]
 			row = append(row, deref(v.Mean), deref(v.RSD))
+		}
+		for _, g := range in.Method.Groups() {
+			row = append(row, deref(s.Groups[g].Mean), deref(s.Groups[g].RSD))
 		}
 		sheet = append(sheet, row)
 	}
@@ -103,45 +109,22 @@ func XLSX(in Input) ([]byte, error) {
 	if err := write(f, "Readings", append([][]any{first}, rows...)); err != nil {
 		return nil, err
 	}
-	if err := write(f, "Curves", in.curveRows()); err != nil {
-		return nil, err
+	w := workbook{f: f, in: in, at: map[string]curveCells{}}
+	for _, sheet := range []string{curveSheet, amountSheet} {
+		if _, err := f.NewSheet(sheet); err != nil {
+			return nil, err
+		}
+	}
+	w.curves()
+	w.amounts()
+	if w.fail != nil {
+		return nil, w.fail
 	}
 	b, err := f.WriteToBuffer()
 	if err != nil {
 		return nil, err
 	}
 	return b.Bytes(), nil
-}
-
-func (in Input) curveRows() [][]any {
-	rows := [][]any{{"Compound", "Model", "Weight", "b0", "b1", "b2", "Residual SD", "R²", "Level", "Response", "Fitted", "Deviation, %", "Use"}}
-	for _, c := range in.Result.Curves {
-		if c.Fit == nil {
-			continue
-		}
-		name := c.CompoundID
-		if compound := compoundOf(in, c.CompoundID); compound != nil {
-			name = compound.Name
-		}
-		for i, p := range c.Points {
-			row := []any{name, string(c.Fit.Model), string(c.Fit.Weight), nil, nil, nil, deref(c.Fit.ResidualSD), deref(c.Fit.R2), p.Level, p.Response, c.Fit.Points[i].Fitted, deref(c.Fit.Points[i].DeviationPercent), use(p)}
-			for k, b := range c.Fit.Coefficients {
-				row[3+k] = b
-			}
-			rows = append(rows, row)
-		}
-	}
-	return rows
-}
-
-func use(p batch.CurvePoint) string {
-	switch {
-	case p.LeftOut:
-		return "left out: " + p.Reason
-	case !p.InRange:
-		return "outside the range"
-	}
-	return "in"
 }
 
 func deref(v *float64) any {

@@ -52,7 +52,7 @@ func (w *writer) samples() {
 	}
 	for from := 0; from < len(targets); from += perTable {
 		part := targets[from:min(len(targets), from+perTable)]
-		w.section("Results", fmt.Sprintf("%s, mean of replicates, relative SD below", w.in.Method.Amounts.Unit), 30)
+		w.section("Results", fmt.Sprintf("%s, mean of replicates, relative SD below", w.in.Method.ReportedUnit()), 30)
 		columns := []column{{"Sample", 42, false}}
 		for _, c := range part {
 			columns = append(columns, column{c.Name, (right - left - 42) / perTable, true})
