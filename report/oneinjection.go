@@ -88,7 +88,7 @@ func (w *writer) amounts(line Line, injected batch.Injected) {
 func flagWords(r batch.Reading) string {
 	text := ""
 	for _, f := range r.Flags {
-		word := map[batch.Flag]string{batch.AboveRange: "above range", batch.BelowRange: "below range", batch.NotFound: "not found", batch.CheckDrift: "check drift", batch.NoSampleAmount: "no sample amount"}[f]
+		word := map[batch.Flag]string{batch.AboveRange: "above range", batch.BelowRange: "below LOQ", batch.NotDetected: "not detected", batch.NotFound: "not found", batch.CheckDrift: "check drift", batch.NoSampleAmount: "no sample amount"}[f]
 		if text != "" {
 			text += ", "
 		}

@@ -50,18 +50,29 @@ func (w *writer) samples() {
 		w.paragraph("There is no sample with a compound in this batch.", 9, ink2, 0)
 		return
 	}
-	for from := 0; from < len(targets); from += perTable {
-		part := targets[from:min(len(targets), from+perTable)]
+	type value struct {
+		name string
+		of   func(batch.SampleRow) batch.SampleValue
+	}
+	var all []value
+	for _, c := range targets {
+		all = append(all, value{c.Name, func(r batch.SampleRow) batch.SampleValue { return r.Values[c.ID] }})
+	}
+	for _, g := range w.in.Method.Groups() {
+		all = append(all, value{g, func(r batch.SampleRow) batch.SampleValue { return r.Groups[g] }})
+	}
+	for from := 0; from < len(all); from += perTable {
+		part := all[from:min(len(all), from+perTable)]
 		w.section("Results", fmt.Sprintf("%s, mean of replicates, relative SD below", w.in.Method.ReportedUnit()), 30)
 		columns := []column{{"Sample", 42, false}}
 		for _, c := range part {
-			columns = append(columns, column{c.Name, (right - left - 42) / perTable, true})
+			columns = append(columns, column{c.name, (right - left - 42) / perTable, true})
 		}
 		var rows [][]cell
 		for _, s := range w.in.Result.Samples {
 			row := []cell{{text: s.Name + "\n" + fmt.Sprintf("%d injections", len(s.InjectionIDs))}}
 			for _, c := range part {
-				row = append(row, sampleCell(s.Values[c.ID], w.in.Method.Curves.Unit))
+				row = append(row, sampleCell(c.of(s), w.in.Method.Curves.Unit))
 			}
 			rows = append(rows, row)
 		}
@@ -86,6 +97,8 @@ func sampleCell(v batch.SampleValue, concentrationUnit string) cell {
 		below = "n = 1"
 	}
 	switch {
+	case has(batch.NotDetected):
+		return cell{text: "n. d.\nnot detected", colour: ink3}
 	case has(batch.NotFound):
 		return cell{text: "–\nnot found", colour: ink3}
 	case v.Mean != nil:

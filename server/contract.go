@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"yugen/core/batch"
+	"yugen/core/checks"
 	"yugen/core/compounds"
 	"yugen/core/curves"
 	"yugen/core/peaks"
@@ -81,6 +82,9 @@ var choices = map[reflect.Type]any{
 	reflect.TypeOf(peaks.ChordBaseline):   []peaks.BaselineChoice{peaks.ChordBaseline, peaks.BackgroundBaseline},
 	reflect.TypeOf(peaks.LeaveOut):        peaks.RuleKinds,
 	reflect.TypeOf(peaks.Split):           peaks.EditKinds,
+	reflect.TypeOf(curves.ByBlanks):       curves.LimitWays,
+	reflect.TypeOf(batch.LevelOff):        []batch.LevelUse{batch.LevelOff, batch.LevelFrozen},
+	reflect.TypeOf(checks.Tailing):        checks.Measures,
 	reflect.TypeOf(batch.NoRole):          append([]batch.Role{batch.NoRole}, batch.Roles...),
 	reflect.TypeOf(batch.FieldName):       batch.Fields,
 }
@@ -95,7 +99,7 @@ func (s *schemas) of(t reflect.Type) any {
 	switch t.Kind() {
 	case reflect.Pointer:
 		return map[string]any{"anyOf": []any{s.of(t.Elem()), map[string]any{"type": "null"}}}
-	case reflect.Slice:
+	case reflect.Slice, reflect.Array:
 		return map[string]any{"type": "array", "items": s.of(t.Elem())}
 	case reflect.Map:
 		return map[string]any{"type": "object", "additionalProperties": s.of(t.Elem())}

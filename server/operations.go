@@ -3,6 +3,7 @@ package server
 import (
 	"net/http"
 	"reflect"
+	"time"
 
 	"yugen/core/batch"
 	"yugen/core/peaks"
@@ -91,6 +92,34 @@ type ReportChoice struct {
 	InjectionID string `json:"injection_id"`
 }
 
+// VersionView is a method version without its document.
+type VersionView struct {
+	ID      string    `json:"id"`
+	Number  int       `json:"number"`
+	Author  string    `json:"author"`
+	Reason  string    `json:"reason"`
+	SavedAt time.Time `json:"saved_at"`
+}
+
+func versionView(v store.Version) VersionView {
+	return VersionView{v.ID, v.Number, v.Author, v.Reason, v.SavedAt}
+}
+
+func versionViews(list []store.Version) []VersionView {
+	views := make([]VersionView, len(list))
+	for i, v := range list {
+		views[i] = versionView(v)
+	}
+	return views
+}
+
+// SinceView is what has changed since a version.
+type SinceView struct {
+	Version VersionView  `json:"version"`
+	Effects []lab.Effect `json:"effects"`
+	Same    int          `json:"same"`
+}
+
 func fresh(body any) any { return reflect.New(reflect.TypeOf(body).Elem()).Interface() }
 
 // operations is the table of all typed requests.
@@ -170,6 +199,23 @@ func (s *server) operations() []operation {
 		}},
 		{http.MethodGet, batchPath + "/working", "working", "The derivation of one number", []string{"injection", "compound"}, nil, batch.Working{}, func(c *call, _ any) (any, error) {
 			return s.lab.Working(c.Request().Context(), id(c), c.QueryParam("injection"), c.QueryParam("compound"))
+		}},
+		{http.MethodGet, batchPath + "/limits", "limits", "Detection and quantitation limits by every way, over all batches of the study", nil, nil, []lab.LimitTable{}, func(c *call, _ any) (any, error) {
+			return s.lab.Limits(c.Request().Context(), id(c))
+		}},
+		{http.MethodPost, batchPath + "/curve-trials", "tryCurve", "What another curve of one compound would give; nothing is written", nil, &lab.CurveTrial{}, lab.TriedCurve{}, func(c *call, body any) (any, error) {
+			return s.lab.TryCurve(c.Request().Context(), id(c), *body.(*lab.CurveTrial))
+		}},
+		{http.MethodGet, batchPath + "/versions", "versions", "The versions of the batch's method, the newest first", nil, nil, []VersionView{}, func(c *call, _ any) (any, error) {
+			list, err := s.lab.Versions(c.Request().Context(), id(c))
+			return versionViews(list), err
+		}},
+		{http.MethodGet, batchPath + "/since", "since", "What has changed in the results since an earlier version of the method", []string{"version"}, nil, SinceView{}, func(c *call, _ any) (any, error) {
+			since, err := s.lab.ChangedSince(c.Request().Context(), id(c), c.QueryParam("version"))
+			return SinceView{versionView(since.Version), since.Effects, since.Same}, err
+		}},
+		{http.MethodGet, batchPath + "/control", "control", "The checks of one compound over all batches of the study", []string{"compound"}, nil, []lab.ControlPoint{}, func(c *call, _ any) (any, error) {
+			return s.lab.Control(c.Request().Context(), id(c), c.QueryParam("compound"))
 		}},
 		{http.MethodGet, batchPath + "/record", "record", "The newest changes of a batch", nil, nil, []store.Change{}, func(c *call, _ any) (any, error) {
 			return s.lab.Record(c.Request().Context(), id(c))

@@ -129,6 +129,22 @@ func (t *Tx) Version(id string) (Version, error) {
 	return v, json.Unmarshal([]byte(document), &v.Method)
 }
 
+// Versions lists the versions of a method, the newest first, without their documents.
+func (t *Tx) Versions(methodID string) ([]Version, error) {
+	list := []Version{}
+	err := t.each("SELECT v.id, m.name, v.number, v.author, v.reason, v.saved_at, v.hash FROM method_versions v JOIN methods m ON m.id = v.method_id WHERE v.method_id = ? ORDER BY v.number DESC", []any{methodID}, func(r *sql.Rows) error {
+		v := Version{MethodID: methodID}
+		var at string
+		if err := r.Scan(&v.ID, &v.Name, &v.Number, &v.Author, &v.Reason, &at, &v.Hash); err != nil {
+			return err
+		}
+		v.SavedAt = unstamp(at)
+		list = append(list, v)
+		return nil
+	})
+	return list, err
+}
+
 // NewBatch starts an empty batch.
 func (t *Tx) NewBatch(studyID, name, versionID string) (string, error) {
 	id := NewID()

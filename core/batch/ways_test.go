@@ -304,4 +304,3 @@ func TestOutcomesOfAllChecks(t *testing.T) {
 		t.Errorf("%+v", o)
 	}
 }
-

@@ -247,3 +247,29 @@ func TestOnePointAndMeans(t *testing.T) {
 	}
 	closeTo(t, "slope", &averaged.Coefficients[1], means.Coefficients[1], 1e-12)
 }
+
+func TestLimitsOverDays(t *testing.T) {
+	limit := func(way LimitWay, lod, loq float64) Limit { return Limit{Way: way, LOD: &lod, LOQ: &loq} }
+	ways, proposed := OverDays([][]Limit{
+		{limit(ByResidualSD, 1, 3), limit(ByBlanks, 0.5, 1.5), {Way: ByLowestLevel, LOQ: greatest([]float64{9})}},
+		{limit(ByResidualSD, 2, 6), limit(ByBlanks, 0.7, 2.1)},
+		{limit(ByResidualSD, 1.5, 4.5), {Way: ByBlanks, Problem: "it needs at least three blanks"}},
+	})
+	if proposed == nil || proposed.Way != ByResidualSD || *proposed.LOQ != 6 || *proposed.LOD != 2 {
+		t.Fatalf("%+v", proposed)
+	}
+	for _, s := range ways {
+		switch s.Way {
+		case ByResidualSD:
+			closeTo(t, "mean", s.MeanLOQ, 4.5, 1e-12)
+			closeTo(t, "SD", s.SDLOQ, 1.5, 1e-12)
+		case ByBlanks:
+			if s.Days != 2 || *s.LOQ != 2.1 {
+				t.Errorf("%+v", s)
+			}
+		}
+	}
+	if _, none := OverDays(nil); none != nil {
+		t.Error("no days, and still a proposal")
+	}
+}

@@ -20,6 +20,7 @@ export type Notice = Schemas["Notice"];
 export type Working = Schemas["Working"];
 export type Edit = Schemas["Edit"];
 export type EntryChange = Schemas["EntryChange"];
+export type CurveTrial = Schemas["CurveTrial"];
 export type SampleValue = Schemas["SampleValue"];
 export type Outcome = {
   file: string;

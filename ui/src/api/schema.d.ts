@@ -38,6 +38,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/control": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The checks of one compound over all batches of the study */
+        get: operations["control"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/curve-trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What another curve of one compound would give; nothing is written */
+        post: operations["tryCurve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/edits": {
         parameters: {
             query?: never;
@@ -87,6 +121,23 @@ export interface paths {
         head?: never;
         /** Set fields of the run list, all or none */
         patch: operations["changeEntries"];
+        trace?: never;
+    };
+    "/api/batches/{batch}/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Detection and quantitation limits by every way, over all batches of the study */
+        get: operations["limits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/batches/{batch}/method": {
@@ -277,6 +328,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/since": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What has changed in the results since an earlier version of the method */
+        get: operations["since"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/suggestions": {
         parameters: {
             query?: never;
@@ -305,6 +373,23 @@ export interface paths {
         put?: never;
         /** Take back the newest change */
         post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The versions of the batch's method, the newest first */
+        get: operations["versions"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -367,7 +452,7 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         Addition: {
-            ci95: string | null;
+            ci95: number[] | null;
             fit: components["schemas"]["Fit"];
             standard_error: number | null;
             x: number;
@@ -450,6 +535,14 @@ export interface components {
             peak_number: number;
             wins: ("nearest" | "largest" | "first" | "last")[];
         };
+        ControlPoint: {
+            batch: string;
+            batch_id: string;
+            injection_id: string;
+            name: string;
+            outside: boolean;
+            recovery_percent: number;
+        };
         Curve: {
             additions?: components["schemas"]["SampleAddition"][];
             blocks?: components["schemas"]["Block"][];
@@ -475,6 +568,17 @@ export interface components {
             reason?: string;
             response: number;
             x: number;
+        };
+        CurveTrial: {
+            compound_id: string;
+            own: components["schemas"]["Own"] | null;
+            version_id?: string;
+        };
+        Day: {
+            batch: string;
+            batch_id: string;
+            limits: components["schemas"]["Limit"][];
+            problem?: string;
         };
         Diagnostics: {
             cochran: components["schemas"]["Test"] | null;
@@ -503,6 +607,13 @@ export interface components {
             edit: components["schemas"]["Edit"];
             injection_id: string;
             reason: string;
+        };
+        Effect: {
+            after: number | null;
+            before: number | null;
+            compound_id: string;
+            name: string;
+            percent: number | null;
         };
         EntryChange: {
             /** @enum {string} */
@@ -635,7 +746,8 @@ export interface components {
             kept?: components["schemas"]["KeptPoint"][];
             level: number;
             reason: string;
-            state: string;
+            /** @enum {string} */
+            state: "off" | "frozen";
         };
         Limit: {
             lod: number | null;
@@ -643,13 +755,22 @@ export interface components {
             n: number;
             problem?: string;
             sigma: number | null;
-            way: string;
+            /** @enum {string} */
+            way: "residual_sd" | "intercept_se" | "replicates" | "blanks" | "signal_to_noise" | "lowest_level";
         };
         LimitChoice: {
             lod: number;
             loq: number;
             reason: string;
-            way: string;
+            /** @enum {string} */
+            way: "residual_sd" | "intercept_se" | "replicates" | "blanks" | "signal_to_noise" | "lowest_level";
+        };
+        LimitTable: {
+            chosen: components["schemas"]["LimitChoice"] | null;
+            compound_id: string;
+            days: components["schemas"]["Day"][];
+            proposed: components["schemas"]["Spread"] | null;
+            ways: components["schemas"]["Spread"][];
         };
         Limits: {
             blank_percent: number;
@@ -809,7 +930,7 @@ export interface components {
         };
         Reading: {
             amount: number | null;
-            amount_ci95?: string | null;
+            amount_ci95?: number[] | null;
             amount_se: number | null;
             concentration: number | null;
             concentration_se: number | null;
@@ -874,7 +995,7 @@ export interface components {
             };
         };
         SampleValue: {
-            ci95: string | null;
+            ci95: number[] | null;
             concentration: components["schemas"]["Statistics"];
             flags: string[];
             mean: number | null;
@@ -906,6 +1027,21 @@ export interface components {
             key: string;
             reason: string;
         };
+        SinceView: {
+            effects: components["schemas"]["Effect"][];
+            same: number;
+            version: components["schemas"]["VersionView"];
+        };
+        Spread: {
+            days: number;
+            lod: number | null;
+            loq: number | null;
+            mean_lod: number | null;
+            mean_loq: number | null;
+            sd_loq: number | null;
+            /** @enum {string} */
+            way: "residual_sd" | "intercept_se" | "replicates" | "blanks" | "signal_to_noise" | "lowest_level";
+        };
         Statistics: {
             mean: number | null;
             n: number;
@@ -932,7 +1068,8 @@ export interface components {
             compound_id?: string;
             high?: number | null;
             low?: number | null;
-            measure: string;
+            /** @enum {string} */
+            measure: "tailing" | "plates" | "resolution" | "signal_to_noise" | "area_rsd" | "retention_rsd";
         };
         TakeBack: {
             index: number;
@@ -965,6 +1102,10 @@ export interface components {
             settings: components["schemas"]["Settings"];
             whole: boolean;
         };
+        TriedCurve: {
+            curve: components["schemas"]["Curve"];
+            effects: components["schemas"]["Effect"][];
+        };
         UncertaintyTerm: {
             name: string;
             percent: number;
@@ -986,6 +1127,13 @@ export interface components {
             method: components["schemas"]["Method"];
             method_id: string;
             name: string;
+            number: number;
+            reason: string;
+            saved_at: string;
+        };
+        VersionView: {
+            author: string;
+            id: string;
             number: number;
             reason: string;
             saved_at: string;
@@ -1070,6 +1218,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    control: {
+        parameters: {
+            query?: {
+                compound?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The checks of one compound over all batches of the study */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ControlPoint"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tryCurve: {
+        parameters: {
+            query?: never;
+            header?: {
+                "If-Match"?: string;
+            };
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurveTrial"];
+            };
+        };
+        responses: {
+            /** @description What another curve of one compound would give; nothing is written */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedCurve"];
                 };
             };
             /** @description What is wrong and what to do */
@@ -1181,6 +1399,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    limits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Detection and quantitation limits by every way, over all batches of the study */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LimitTable"][];
                 };
             };
             /** @description What is wrong and what to do */
@@ -1607,6 +1856,39 @@ export interface operations {
             };
         };
     };
+    since: {
+        parameters: {
+            query?: {
+                version?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What has changed in the results since an earlier version of the method */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SinceView"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     suggest: {
         parameters: {
             query?: never;
@@ -1664,6 +1946,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The versions of the batch's method, the newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionView"][];
                 };
             };
             /** @description What is wrong and what to do */

@@ -11,6 +11,7 @@
   const byKind: Record<string, MarkName> = {
     above_range: "above",
     below_loq: "below",
+    below_lod: "below",
     not_found: "none",
     check_drift: "drift",
     check: "drift",
@@ -21,6 +22,7 @@
   export const flagWords: Record<string, string> = {
     above_range: "above range",
     below_loq: "below LOQ",
+    below_lod: "not detected",
     not_found: "not found",
     check_drift: "check drift",
     no_sample_amount: "no weight",

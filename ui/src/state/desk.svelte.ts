@@ -1,6 +1,17 @@
 // The desk: the batch that lies open, read from the server, and everything that can be done to it.
 import { QueryClient } from "@tanstack/svelte-query";
-import { answer, api, fetchTrace, Problem, type Batch, type Edit, type EntryChange, type Method, type View } from "../api/client";
+import {
+  type CurveTrial,
+  answer,
+  api,
+  fetchTrace,
+  Problem,
+  type Batch,
+  type Edit,
+  type EntryChange,
+  type Method,
+  type View,
+} from "../api/client";
 import { place } from "./place.svelte";
 
 export const queries = new QueryClient({
@@ -46,6 +57,29 @@ export const ask = {
     enabled: injection !== "" && compound !== "",
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.GET("/api/batches/{batch}/working", { params: { path: { batch }, query: { injection, compound } } })),
+  }),
+  limits: (batch: string, revision: number) => ({
+    queryKey: ["limits", batch, revision],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/limits", { params: { path: { batch } } })),
+  }),
+  versions: (batch: string, revision: number) => ({
+    queryKey: ["versions", batch, revision],
+    queryFn: () => answer(api.GET("/api/batches/{batch}/versions", { params: { path: { batch } } })),
+  }),
+  tryCurve: (batch: string, revision: number, body: CurveTrial) => ({
+    queryKey: ["curve", batch, revision, JSON.stringify(body)],
+    queryFn: () => answer(api.POST("/api/batches/{batch}/curve-trials", { params: { path: { batch } }, body })),
+  }),
+  since: (batch: string, revision: number, version: string) => ({
+    queryKey: ["since", batch, revision, version],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/since", { params: { path: { batch }, query: { version } } })),
+  }),
+  control: (batch: string, revision: number, compound: string) => ({
+    queryKey: ["control", batch, revision, compound],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/control", { params: { path: { batch }, query: { compound } } })),
   }),
   record: (batch: string, revision: number) => ({
     queryKey: ["record", batch, revision],

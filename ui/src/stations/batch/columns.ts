@@ -47,6 +47,32 @@ export function columns(batch: Batch): Column[] {
       width: "64px",
       text: (i) => (i.factor === 1 ? "" : String(i.factor)),
     },
+    // These come where the method has a use for them.
+    ...(m.compounds.some((c) => c.role === "internal_standard")
+      ? [
+          {
+            field: "internal" as const,
+            head: `Int. std, ${m.curves.unit}`,
+            number: true,
+            width: "88px",
+            text: (i: Injection) => plain(i.internal ?? null),
+          },
+        ]
+      : []),
+    ...(m.curves.way === "standard_addition"
+      ? [
+          {
+            field: "added" as const,
+            head: `Added, ${m.curves.unit}`,
+            number: true,
+            width: "84px",
+            text: (i: Injection) => plain(i.added ?? null),
+          },
+        ]
+      : []),
+    ...(m.compounds.some((c) => c.mix)
+      ? [{ field: "mix" as const, head: "Mixture", number: false, width: "72px", text: (i: Injection) => i.mix ?? "" }]
+      : []),
   ];
 }
 

@@ -153,6 +153,20 @@
           )}
       />
     </div>
+    <div class="set">
+      <label for="mix">In the mixture</label><input
+        id="mix"
+        class="field"
+        value={compound.mix ?? ""}
+        placeholder="every standard"
+        maxlength="100"
+        onchange={(e) =>
+          set(
+            { mix: e.currentTarget.value.trim() || undefined },
+            e.currentTarget.value.trim() ? `only in standards of the mixture ${e.currentTarget.value.trim()}` : "in every standard",
+          )}
+      />
+    </div>
   {/if}
   <p class="note">
     {#if there.length === 0}No peak of this injection is in the window.

@@ -1,7 +1,9 @@
 <script lang="ts">
   // The curve with its points, and the deviations of the back-calculated values under it on the same axis.
   import type { Curve, Method } from "../../api/client";
-  import { fixed, significant } from "../../look/number";
+  import { significant } from "../../look/number";
+  import type { Deviation } from "./calibration";
+  import DeviationPlot from "./DeviationPlot.svelte";
   import { frame, label, logTicks, ticks } from "../../plot/frame";
 
   type Tick = { id: string; name: string; x: number; y: number };
@@ -15,6 +17,10 @@
     samples,
     pointed,
     range,
+    other = null,
+    low: lowEnd = false,
+    kind = "back",
+    means = false,
   }: {
     curve: Curve;
     method: Method;
@@ -25,15 +31,28 @@
     samples: Tick[];
     pointed: Tick | undefined;
     range: (low: number, high: number) => void;
+    /** Another curve, drawn behind for comparison. */
+    other?: Curve | null;
+    /** Show the low end only: up to the third level. */
+    low?: boolean;
+    kind?: Deviation;
+    means?: boolean;
   } = $props();
 
   let width = $state(580);
   let height = $state(540);
   const fit = $derived(curve.fit);
-  const highest = $derived(Math.max(1e-9, ...curve.points.map((p) => p.level), ...samples.map((s) => s.x)));
-  const lowest = $derived(Math.min(...curve.points.map((p) => p.level).filter((v) => v > 0), highest));
+  const levels = $derived([...new Set(curve.points.map((p) => p.x))].sort((a, b) => a - b));
+  const highest = $derived(
+    lowEnd && levels.length > 3 ? levels[2]! * 1.15 : Math.max(1e-9, ...curve.points.map((p) => p.x), ...samples.map((s) => s.x)),
+  );
+  const lowest = $derived(Math.min(...curve.points.map((p) => p.x).filter((v) => v > 0), highest));
   const top = $derived(
-    Math.max(1e-12, ...curve.points.map((p) => p.response), ...curve.line.filter((l) => l.x <= highest * 1.03).map((l) => l.y)),
+    Math.max(
+      1e-12,
+      ...curve.points.filter((p) => p.x <= highest).map((p) => p.response),
+      ...curve.line.filter((l) => l.x <= highest * 1.03).map((l) => l.y),
+    ),
   );
   const least = $derived(Math.min(...curve.points.map((p) => p.response).filter((v) => v > 0), top));
   const t = (v: number) => (log ? Math.log10(Math.max(v, 1e-12)) : v);
@@ -51,31 +70,23 @@
   const px = (x: number) => f.sx(t(x));
   const py = (y: number) => f.sy(t(y));
   const limit = $derived(method.checks.deviation_percent || 20);
-  const widest = $derived(
-    Math.max(limit * 1.25, ...(fit?.points ?? []).map((p) => Math.min(60, Math.abs(p.deviation_percent ?? 0) * 1.15))),
-  );
-  const dev = $derived(frame(width, devHeight, { l: 58, r: 22, t: 18, b: 8 }, [f.from, f.to], [-widest, widest]));
   const xt = $derived(log ? logTicks(lowest * 0.7, highest * 1.15) : ticks(0, highest * 1.06, 8).at);
   const xDecimals = $derived(ticks(0, highest * 1.06, 8).decimals);
   const yt = $derived(log ? logTicks(least * 0.6, top * 1.4).filter((v) => /^1|^0\.0*1/.test(String(v))) : ticks(f.low, f.high, 5).at);
   const yDecimals = $derived(ticks(log ? 0 : f.low, log ? 1 : f.high, 5).decimals);
-  const path = (from: number, to: number) =>
-    curve.line
-      .filter((l) => l.x >= from && l.x <= to && (!log || (l.x > lowest * 0.5 && l.y > 0)))
+  const drawn = (line: Curve["line"], from: number, to: number) =>
+    line
+      .filter((l) => l.x >= from && l.x <= Math.min(to, highest * 1.06) && (!log || (l.x > lowest * 0.5 && l.y > 0)))
       .map((l, i) => `${i ? "L" : "M"}${px(l.x).toFixed(1)} ${py(l.y).toFixed(1)}`)
       .join("");
+  const path = (from: number, to: number) => drawn(curve.line, from, to);
   const band = $derived.by(() => {
-    const inside = curve.line.filter((l) => l.band !== null && (!log || l.y - l.band! > 0));
+    const inside = curve.line.filter((l) => l.band !== null && l.x <= highest * 1.06 && (!log || l.y - l.band! > 0));
     if (inside.length < 2) return "";
     const up = inside.map((l) => `${px(l.x).toFixed(1)} ${py(l.y + l.band!).toFixed(1)}`);
     const down = inside.toReversed().map((l) => `${px(l.x).toFixed(1)} ${py(l.y - l.band!).toFixed(1)}`);
     return `M${[...up, ...down].join("L")}Z`;
   });
-  const levels = $derived([...new Set(curve.points.map((p) => p.level))].sort((a, b) => a - b));
-  const replicate = (i: number) => {
-    const same = curve.points.filter((p) => p.level === curve.points[i]!.level);
-    return (same.indexOf(curve.points[i]!) - (same.length - 1) / 2) * 7;
-  };
   const style = (i: number) => (curve.points[i]!.left_out ? "out" : curve.points[i]!.in_range ? "in" : "beyond");
 
   let dragging = $state<{ side: "low" | "high"; at: number } | null>(null);
@@ -143,16 +154,23 @@
       <path class="tick" d="M{f.x0 - 5} {py(v)}h5" />
       <text class="tl" x={f.x0 - 8} y={py(v) + 3.8} text-anchor="end">{log ? significant(v, 1) : label(v, yDecimals)}</text>
     {/each}
+    {#if other}<path
+        d={drawn(other.line, 0, Infinity)}
+        fill="none"
+        stroke="var(--kaki)"
+        stroke-width="1.3"
+        stroke-dasharray="1.5 2.5"
+      />{/if}
     {#if fit}
       <path d={band} fill="var(--w-band)" />
       <path d={path(low, high)} fill="none" stroke="var(--ai)" stroke-width="1.5" />
       <path d={path(high, highest * 1.06)} fill="none" stroke="var(--ai)" stroke-width="1.1" stroke-dasharray="4 4" />
       <path d={path(0, low)} fill="none" stroke="var(--ai)" stroke-width="1.1" stroke-dasharray="4 4" />
     {/if}
-    {#each samples as s (s.id)}
+    {#each samples.filter((s) => px(s.x) <= f.x1) as s (s.id)}
       <path d="M{px(s.x)} {f.y0}v-9M{f.x0} {py(s.y)}h9" stroke="var(--ink-3)" stroke-width="1" />
     {/each}
-    {#if pointed}
+    {#if pointed && px(pointed.x) <= f.x1}
       <path d="M{f.x0} {py(pointed.y)}H{px(pointed.x)}V{f.y0}" fill="none" stroke="var(--ink-2)" stroke-dasharray="1.5 2.5" />
       <path d="M{px(pointed.x)} {f.y0}v-11M{f.x0} {py(pointed.y)}h12" stroke="var(--ink)" stroke-width="2" />
       <text class="lb2" x={f.x0 + 18} y={Math.min(py(pointed.y), f.y0 - 96) - 20}>{pointed.name}</text>
@@ -161,45 +179,34 @@
         <tspan style="font-weight:600;fill:var(--ink)">{significant(pointed.x, 3)} {method.curves.unit}</tspan></text
       >
     {/if}
-    {#each curve.points as p, i (p.injection_id)}{@render point(px(p.level), py(p.response), i)}{/each}
-    {#each curve.points.filter((p) => p.left_out) as p (p.injection_id)}
-      <text class="lb2" style="fill:var(--kaki-text)" x={px(p.level) + 10} y={py(p.response) + 12}>left out: {p.reason}</text>
+    {#each curve.points as p, i (p.injection_id + i)}{#if p.x <= highest * 1.06}{@render point(px(p.x), py(p.response), i)}{/if}{/each}
+    {#each curve.points.filter((p) => p.left_out && p.x <= highest) as p (p.injection_id)}
+      <text class="lb2" style="fill:var(--kaki-text)" x={px(p.x) + 10} y={py(p.response) + 12}>left out: {p.reason}</text>
     {/each}
   </svg>
-  <svg {width} height={devHeight + 22} role="img" aria-label="Deviation of the back-calculated values, percent">
-    <text class="lb2" x={dev.x1} y="11" text-anchor="end">deviation of the back-calculated value, %</text>
-    <rect x={dev.x0} y={dev.sy(limit)} width={dev.x1 - dev.x0} height={dev.sy(-limit) - dev.sy(limit)} fill="var(--w-mist-b)" />
-    <path d="M{dev.x0} {dev.sy(limit)}H{dev.x1}M{dev.x0} {dev.sy(-limit)}H{dev.x1}" stroke="var(--ochre)" stroke-dasharray="5 3" />
-    <path d="M{dev.x0} {dev.sy(0)}H{dev.x1}" stroke="var(--mist-3)" />
-    {#each [-limit, 0, limit] as v (v)}<text class="tl" x={dev.x0 - 8} y={dev.sy(v) + 4} text-anchor="end"
-        >{v > 0 ? "+" : ""}{fixed(v, 0)}</text
-      >{/each}
-    {#each curve.points as p, i (p.injection_id)}
-      {@const d = fit?.points[i]?.deviation_percent}
-      {#if d !== null && d !== undefined}
-        {@const x = dev.sx(t(p.level)) + replicate(i)}
-        {@const y = dev.sy(Math.max(-widest, Math.min(widest, d)))}
-        <path d="M{x} {dev.sy(0)}V{y}" stroke="var(--mist-2)" />
-        {@render point(x, y, i)}
-      {/if}
-    {/each}
-    <path class="axis" d="M{dev.x0} {dev.y0 + 0.5}H{dev.x1}" />
-    {#each xt as v (v)}
-      <path class="tick" d="M{px(v)} {dev.y0 + 0.5}v5" />
-      {#if px(v) < dev.x1 - 34}<text class="tl" x={px(v)} y={dev.y0 + 18} text-anchor="middle"
-          >{log ? significant(v, 1) : label(v, xDecimals)}</text
-        >{/if}
-    {/each}
-    <text class="tu" x={dev.x1} y={dev.y0 + 18} text-anchor="end">{method.curves.unit}</text>
-  </svg>
+  <DeviationPlot
+    {curve}
+    {f}
+    {width}
+    height={devHeight}
+    {limit}
+    {kind}
+    {means}
+    {t}
+    ticks={xt}
+    decimals={xDecimals}
+    {log}
+    unit={method.curves.unit}
+    {point}
+  />
   <svg {width} height={bracketHeight} role="group" aria-label="Range of the curve">
-    <path d="M{px(low)} 12H{px(high)}" stroke="var(--ink)" stroke-width="1.4" />
-    <rect x={(px(low) + px(high)) / 2 - 66} y="2" width="132" height="20" fill="var(--paper)" />
-    <text class="lb" x={(px(low) + px(high)) / 2} y="16" text-anchor="middle"
+    <path d="M{px(low)} 12H{Math.min(f.x1, px(high))}" stroke="var(--ink)" stroke-width="1.4" />
+    <rect x={(px(low) + Math.min(f.x1, px(high))) / 2 - 66} y="2" width="132" height="20" fill="var(--paper)" />
+    <text class="lb" x={(px(low) + Math.min(f.x1, px(high))) / 2} y="16" text-anchor="middle"
       >range {label(low, low < 1 ? 2 : 0)} – {label(high, 0)} {method.curves.unit}</text
     >
     {#each ["low", "high"] as const as side (side)}
-      {@const x = px(side === "low" ? low : high)}
+      {@const x = Math.min(f.x1, px(side === "low" ? low : high))}
       {@const s = side === "low" ? 1 : -1}
       <g
         class="end"
@@ -214,7 +221,7 @@
         <path d="M{x + 5 * s} 3H{x}V21H{x + 5 * s}" fill="none" stroke="var(--ink)" stroke-width="2" />
       </g>
     {/each}
-    {#if fit && levels.length > 0 && high < levels.at(-1)!}
+    {#if fit && !lowEnd && levels.length > 0 && high < levels.at(-1)!}
       <text class="lb2" x={Math.min(px(high) + 14, width - 130)} y="16">{levels.at(-1)} {method.curves.unit} stays outside</text>
     {/if}
   </svg>

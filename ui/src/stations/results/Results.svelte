@@ -1,21 +1,38 @@
 <script lang="ts">
-  import type { Reading, SampleValue } from "../../api/client";
+  import type { Method, Reading, SampleValue } from "../../api/client";
   import { fixed, missing, significant } from "../../look/number";
   import Choice from "../../parts/Choice.svelte";
   import Foot from "../../parts/Foot.svelte";
   import Mark, { flagWords, markOf } from "../../parts/Mark.svelte";
   import Notices from "../../parts/Notices.svelte";
-  import { replicate } from "../../state/desk.svelte";
+  import { desk, replicate } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
   import { place } from "../../state/place.svelte";
   import type { StationProps } from "../props";
+  import { reason } from "../../state/reason.svelte";
+  import Changed from "./Changed.svelte";
   import Checks from "./Checks.svelte";
+  import Outcomes from "./Outcomes.svelte";
   import WorkingView from "./WorkingView.svelte";
 
   let { batch, result, index, stale }: StationProps = $props();
   const method = $derived(batch.version.method);
   const compounds = $derived((result?.curves ?? []).map((c) => method.compounds.find((m) => m.id === c.compound_id)!).filter(Boolean));
+  const groups = $derived([...new Set(compounds.map((c) => c.group ?? "").filter(Boolean))]);
+  /** The columns: every target, then every group; a group's id begins as the server knows it. */
+  const columns = $derived([...compounds.map((c) => ({ id: c.id, name: c.name })), ...groups.map((g) => ({ id: `group:${g}`, name: g }))]);
+  let view = $state<"matrix" | "checks" | "changed">("matrix");
   let mode = $state<"mean" | "each" | "concentration">("mean");
+  let sought = $state("");
+  let flagged = $state(false);
+  let sorted = $state<{ id: string; down: boolean } | null>(null);
+  let intervals = $state(false);
+  let allBatches = $state(false);
+  const reported = $derived(method.amounts.percent_of_total ? "% of total" : method.amounts.unit);
+  async function saveChecks(checks: Method["checks"], what: string) {
+    const why = await reason.ask(`Limits: ${what}`);
+    if (why) await desk.saveMethod({ ...method, checks }, why);
+  }
   let grid = $state<HTMLElement>();
 
   type Row = {
@@ -26,7 +43,29 @@
     sample: boolean;
     cells: (SampleValue | Reading)[];
   };
+  const amountOf = (c: SampleValue | Reading | undefined): number =>
+    (c && ("mean" in c ? (c.mean ?? c.concentration.mean) : mode === "concentration" ? c.concentration : c.amount)) ?? -Infinity;
   const rows = $derived.by<Row[]>(() => {
+    let list = all.filter(
+      (r) =>
+        r.name.toLowerCase().includes(sought.trim().toLowerCase()) &&
+        (!flagged || r.missing || r.cells.some((c) => c.flags.some((f) => f !== "below_loq"))),
+    );
+    if (sorted) {
+      const k = columns.findIndex((c) => c.id === sorted!.id);
+      const by =
+        sorted.id === ""
+          ? (a: Row, b: Row) => a.name.localeCompare(b.name)
+          : (a: Row, b: Row) => amountOf(b.cells[k]) - amountOf(a.cells[k]);
+      list = list.toSorted((a, b) => (sorted!.down ? by(a, b) : by(b, a)));
+    }
+    return list;
+  });
+  /** First by what is greatest, then the other way round, then in run order again. */
+  function sortBy(id: string) {
+    sorted = sorted?.id !== id ? { id, down: true } : sorted.down ? { id, down: false } : null;
+  }
+  const all = $derived.by<Row[]>(() => {
     if (!result) return [];
     const weights = (ids: string[]) =>
       ids
@@ -43,7 +82,7 @@
           note: `${s.injection_ids.map((id) => batch.injections.findIndex((i) => i.id === id) + 1).join(", ")} · ${weights(s.injection_ids)}${weights(s.injection_ids) ? ` ${method.amounts.sample_unit}` : ""}`,
           missing: bare ? "no weight" : "",
           sample: true,
-          cells: compounds.map((c) => s.values[c.id]!),
+          cells: [...compounds.map((c) => s.values[c.id]!), ...groups.map((g) => s.groups![g]!)],
         };
       });
     return result.injections.flatMap((r, i) => {
@@ -57,7 +96,7 @@
           note: `injection ${i + 1}${replicate(batch, i) ? ` · ${replicate(batch, i)}` : ""}`,
           missing: inj.role === "sample" && inj.sample === null ? "no weight" : "",
           sample: inj.role === "sample",
-          cells: compounds.map((c) => r.readings[c.id]!),
+          cells: compounds.map((c) => r.readings[c.id]!), // sums are of means only
         },
       ];
     });
@@ -68,19 +107,21 @@
   const at = $derived.by(() => {
     const own = rows.findIndex((r) => r.id === current);
     if (own >= 0 || mode !== "mean") return own;
-    return result?.samples.findIndex((s) => s.injection_ids.includes(current)) ?? -1;
+    const sample = result?.samples.find((s) => s.injection_ids.includes(current));
+    return sample ? rows.findIndex((r) => r.id === sample.injection_ids[0]) : -1;
   });
   const col = $derived(
     Math.max(
       0,
-      compounds.findIndex((c) => c.id === place.query.c),
+      columns.findIndex((c) => c.id === place.query.c),
     ),
   );
+  const column = $derived(columns[col]);
   const compound = $derived(compounds[col]);
 
   const attention = ["above_range", "no_sample_amount"];
   const caution = ["check_drift"];
-  const first = (flags: string[]) => ["above_range", "below_loq", "not_found", "check_drift"].find((f) => flags.includes(f));
+  const first = (flags: string[]) => ["above_range", "below_lod", "below_loq", "not_found", "check_drift"].find((f) => flags.includes(f));
   const tone = (flag: string | undefined) => (flag && attention.includes(flag) ? "att" : flag && caution.includes(flag) ? "cau" : "mut");
 
   type Shown = { value: string; under: string; flag: string | undefined };
@@ -94,9 +135,19 @@
         return v.concentration.mean === null
           ? { value: missing, under: "", flag }
           : { value: significant(v.concentration.mean, 3), under: method.curves.unit, flag };
+      if (flag === "below_lod") return { value: "n. d.", under: "not detected", flag };
+      if (flag === "below_loq" && !groups.includes(compoundId.replace("group:", "")))
+        return { value: "< LOQ", under: `${significant(v.mean, 2)} found`, flag };
       return {
         value: significant(v.mean, 3),
-        under: flag ? flagWords[flag]! : v.rsd_percent === null ? `n = ${v.n}` : `${fixed(v.rsd_percent, 1)} %`,
+        under:
+          intervals && v.ci95
+            ? `${significant(v.ci95[0]!, 3)} – ${significant(v.ci95[1]!, 3)}`
+            : flag
+              ? flagWords[flag]!
+              : v.rsd_percent === null
+                ? `n = ${v.n}`
+                : `${fixed(v.rsd_percent, 1)} %`,
         flag,
       };
     }
@@ -119,27 +170,29 @@
         under: r.problem ? "no value" : (flagWords[r.flags[0] ?? ""] ?? ""),
         flag: flag ?? r.flags[0],
       };
+    if (flag === "below_lod") return { value: "n. d.", under: "not detected", flag };
     return {
       value: significant(r.amount, 3),
-      under: flag
-        ? flag === "below_loq" && loq
-          ? `below ${loq} ${method.curves.unit}`
-          : flagWords[flag]!
-        : r.amount_se === null
-          ? ""
-          : `± ${significant(r.amount_se, 2)}`,
+      under:
+        intervals && r.amount_ci95
+          ? `${significant(r.amount_ci95[0]!, 3)} – ${significant(r.amount_ci95[1]!, 3)}`
+          : flag
+            ? flag === "below_loq" && loq
+              ? `below ${loq} ${method.curves.unit}`
+              : flagWords[flag]!
+            : r.amount_se === null
+              ? ""
+              : `± ${significant(r.amount_se, 2)}`,
       flag,
     };
   }
 
   function go(r: number, c: number) {
     const row = rows[Math.max(0, Math.min(rows.length - 1, r))];
-    const k = compounds[Math.max(0, Math.min(compounds.length - 1, c))];
+    const k = columns[Math.max(0, Math.min(columns.length - 1, c))];
     if (!row || !k) return;
     place.go({ query: { i: row.id, c: k.id } }, false);
-    grid
-      ?.querySelector(`[data-at="${rows.indexOf(row)}-${compounds.indexOf(k)}"]`)
-      ?.scrollIntoView({ block: "nearest", inline: "nearest" });
+    grid?.querySelector(`[data-at="${rows.indexOf(row)}-${columns.indexOf(k)}"]`)?.scrollIntoView({ block: "nearest", inline: "nearest" });
   }
   function key(e: KeyboardEvent) {
     const move = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] }[e.key];
@@ -156,7 +209,7 @@
   );
   const flagsShown = $derived([...new Set(rows.flatMap((r) => r.cells.flatMap((c) => c.flags)))].filter((f) => f !== "no_sample_amount"));
   // A row of means stands for its sample; a check or a standard, which has no row here, still shows its working.
-  const working = $derived(compound ? current : "");
+  const working = $derived(column ? current : "");
 </script>
 
 <div class="stage rows">
@@ -164,35 +217,61 @@
     <div class="head">
       <h1>Results</h1>
       <span class="note"
-        >{mode === "concentration" ? method.curves.unit : method.amounts.unit} · {mode === "mean"
+        >{mode === "concentration" ? method.curves.unit : reported} · {mode === "mean"
           ? "mean of replicates, relative SD below"
           : "standard uncertainty of the calibration below"}{stale ? " · processing …" : ""}</span
       >
-      <span class="tools"
-        ><Choice
-          label="What is shown"
+      <span class="tools">
+        {#if view === "matrix"}
+          <input class="field seek" aria-label="Filter by name" placeholder="filter" bind:value={sought} />
+          <label class="chk"><input type="checkbox" bind:checked={flagged} />flagged</label>
+          <label class="chk"><input type="checkbox" bind:checked={intervals} />95 %</label>
+          <Choice
+            label="What is shown"
+            options={[
+              ["mean", "mean"],
+              ["each", "each replicate"],
+              ["concentration", method.curves.unit],
+            ]}
+            value={mode}
+            choose={(m) => (mode = m)}
+          />
+        {/if}
+        <Choice
+          label="View"
           options={[
-            ["mean", "mean"],
-            ["each", "each replicate"],
-            ["concentration", method.curves.unit],
+            ["matrix", "matrix"],
+            ["checks", "checks"],
+            ["changed", "changed"],
           ]}
-          value={mode}
-          choose={(m) => (mode = m)}
-        /></span
-      >
+          value={view}
+          choose={(v) => (view = v)}
+        />
+      </span>
     </div>
     {#if !result}
       <div class="empty">Processing the batch …</div>
     {:else if compounds.length === 0}
       <div class="empty">Nothing to report yet: name peaks at the Compounds station.</div>
-    {:else if rows.length === 0}
+    {:else if view === "checks"}
+      <Outcomes {batch} {result} save={saveChecks} />
+    {:else if view === "changed"}
+      <Changed {batch} />
+    {:else if all.length === 0}
       <div class="empty">There is no sample in this batch. Give injections the role sample at the Batch station.</div>
     {:else}
       <div class="grid-wrap" bind:this={grid} role="grid" tabindex="0" aria-label="Results" data-own-keys onkeydown={key}>
         <table>
           <thead
             ><tr
-              ><th class="l">Sample</th>{#each compounds as c, k (c.id)}<th class:on={k === col}>{c.name}</th>{/each}</tr
+              ><th class="l" aria-sort={sorted?.id === "" ? (sorted.down ? "ascending" : "descending") : "none"}
+                ><button onclick={() => sortBy("")}>Sample{sorted?.id === "" ? (sorted.down ? " ↓" : " ↑") : ""}</button></th
+              >{#each mode === "mean" ? columns : columns.slice(0, compounds.length) as c, k (c.id)}<th
+                  class:on={k === col}
+                  class:group={k >= compounds.length}
+                  aria-sort={sorted?.id === c.id ? (sorted.down ? "descending" : "ascending") : "none"}
+                  ><button onclick={() => sortBy(c.id)}>{c.name}{sorted?.id === c.id ? (sorted.down ? " ↓" : " ↑") : ""}</button></th
+                >{/each}</tr
             ></thead
           >
           <tbody>
@@ -203,8 +282,8 @@
                     >{r.note}{#if r.missing}, <span class="att">{r.missing}</span>{/if}</span
                   ></td
                 >
-                {#each r.cells as c, k (compounds[k]!.id)}
-                  {@const s = shown(c, compounds[k]!.id)}
+                {#each r.cells as c, k (columns[k]!.id)}
+                  {@const s = shown(c, columns[k]!.id)}
                   <td
                     role="gridcell"
                     data-at="{i}-{k}"
@@ -220,7 +299,7 @@
                   </td>
                 {/each}
               </tr>
-            {/each}
+            {:else}<tr><td class="l mut" colspan={columns.length + 1}>No row fits the filter.</td></tr>{/each}
           </tbody>
         </table>
       </div>
@@ -230,14 +309,25 @@
       {#if compound && result.checks.length > 0}
         <div class="sub">
           <h2>Checks</h2>
-          <span class="note">{compound.name}, recovery in run order</span>
+          <span class="note">{compound.name}, recovery {allBatches ? "over all batches of the study" : "in run order"}</span>
+          <span class="right"
+            ><Choice
+              label="Checks of"
+              options={[
+                ["this", "this batch"],
+                ["all", "all batches"],
+              ]}
+              value={allBatches ? "all" : "this"}
+              choose={(v) => (allBatches = v === "all")}
+            /></span
+          >
         </div>
-        <Checks {batch} {result} {compound} />
+        <Checks {batch} {result} {compound} all={allBatches} />
       {/if}
     {/if}
   </main>
   <aside class="side">
-    {#if compound && working}<WorkingView batch={batch.id} revision={batch.revision} injection={working} compound={compound.id} />
+    {#if column && working}<WorkingView batch={batch.id} revision={batch.revision} injection={working} compound={column.id} />
     {:else}<section>
         <h2>Working</h2>
         <p class="note">Choose a number to see how it came about.</p>
@@ -253,8 +343,10 @@
       ["K", "run order"],
     ]}
   >
-    {#if result}{rows.reduce((n, r) => n + r.cells.filter((c) => c.flags.length === 0).length, 0)} of {rows.length * compounds.length} values
-      free of remarks{/if}
+    {#if result}{rows.reduce((n, r) => n + r.cells.filter((c) => c.flags.length === 0).length, 0)} of {rows.reduce(
+        (n, r) => n + r.cells.length,
+        0,
+      )} values free of remarks{/if}
   </Foot>
 </div>
 
@@ -297,6 +389,16 @@
     outline: 2px solid var(--kaki);
     outline-offset: -2px;
     background: var(--row-kaki);
+  }
+  .seek {
+    width: 90px;
+    font-size: 12.5px;
+  }
+  th.group {
+    border-left: 1px solid var(--mist-2);
+  }
+  .sub .right {
+    margin-left: auto;
   }
   .legend {
     display: flex;

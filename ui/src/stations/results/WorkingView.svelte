@@ -19,13 +19,7 @@
   }
   let copied = $state(false);
   async function copy(w: Working) {
-    const words = (terms: Term[]) => terms.map((t) => t.text).join("");
-    const lines = w.steps.map(
-      (s, i) => `${i + 1}. ${s.title}\n   ${s.bottom?.length ? `(${words(s.top)}) ÷ (${words(s.bottom)})` : words(s.top)} = ${s.result}`,
-    );
-    await navigator.clipboard.writeText(
-      [`${w.subject}: ${w.value === null ? "no value" : `${significant(w.value, 4)} ${w.unit}`}`, ...lines, ...w.doubts].join("\n"),
-    );
+    await navigator.clipboard.writeText(w.text);
     copied = true;
     setTimeout(() => (copied = false), 1500);
   }

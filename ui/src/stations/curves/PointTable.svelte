@@ -1,0 +1,110 @@
+<script lang="ts">
+  // The points of a curve: what each reads back as, whether it is in use, and whether its level is.
+  import type { Curve, Method } from "../../api/client";
+  import { signed, significant } from "../../look/number";
+  import Glyph, { stairSteps } from "../../parts/Glyph.svelte";
+  import { place } from "../../state/place.svelte";
+
+  let {
+    curve,
+    method,
+    levels,
+    hovered,
+    hover,
+    toggle,
+    setLevel,
+  }: {
+    curve: Curve;
+    method: Method;
+    levels: number[];
+    hovered: string | null;
+    hover: (id: string | null) => void;
+    toggle: (id: string) => void;
+    setLevel: (level: number, state: "active" | "off" | "frozen") => void;
+  } = $props();
+
+  const standard = $derived(method.compounds.some((c) => c.role === "internal_standard"));
+  const states = $derived(new Map((method.curves.own?.[curve.compound_id]?.levels ?? []).map((l) => [l.level, l.state])));
+</script>
+
+<table>
+  <thead
+    ><tr
+      ><th class="l">Level, {method.curves.unit}</th><th>{standard ? "Ratio" : "Response"}</th><th>Back-calc.</th><th>Deviation</th><th
+        class="l">Use</th
+      ><th class="l">Level is</th></tr
+    ></thead
+  >
+  <tbody>
+    {#each curve.points as p, i (p.injection_id + i)}
+      {@const q = curve.fit?.points[i]}
+      {@const d = q?.deviation_percent ?? null}
+      <tr class:hov={hovered === p.injection_id} onpointerenter={() => hover(p.injection_id)} onpointerleave={() => hover(null)}>
+        <td class="l"
+          ><Glyph role="standard" steps={stairSteps(p.level, levels)} />
+          <a
+            href="?i={p.injection_id}"
+            onclick={(e) => (e.preventDefault(), place.go({ station: "peaks", query: { i: p.injection_id, c: curve.compound_id } }))}
+            title="Open the peak">{p.level}</a
+          ></td
+        >
+        <td class:gone={p.left_out}>{significant(p.response, 4)}</td>
+        <td class:mut={!p.in_range || p.left_out}>{significant(q?.back_calculated, 4)}</td>
+        <td
+          class:att={d !== null && Math.abs(d) > (method.checks.deviation_percent || 20)}
+          title={q?.outlier_p !== null && q?.outlier_p !== undefined
+            ? `studentised residual ${signed(q.studentised, 2)}, p ${significant(q.outlier_p, 2)}`
+            : ""}
+          >{d === null ? "–" : `${signed(d, 1)} %`}{#if (q?.outlier_p ?? 1) < 0.05}<span class="cau"> !</span>{/if}</td
+        >
+        <td class="l">
+          {#if p.frozen}<span class="mut">frozen</span>
+          {:else}<button
+              class="use"
+              class:att={p.left_out}
+              onclick={() => toggle(p.injection_id)}
+              title={p.left_out ? `left out: ${p.reason}` : "Leave this point out"}
+              >{p.left_out ? "left out" : p.in_range ? "in" : "outside"}</button
+            >{/if}
+        </td>
+        <td class="l"
+          >{#if i === 0 || curve.points[i - 1]!.level !== p.level}
+            <select
+              class="field"
+              aria-label="Level {p.level} is"
+              value={states.get(p.level) ?? "active"}
+              onchange={(e) => setLevel(p.level, e.currentTarget.value as "active")}
+            >
+              <option value="active">active</option><option value="off">off</option><option value="frozen">frozen</option>
+            </select>
+          {/if}</td
+        >
+      </tr>
+    {/each}
+  </tbody>
+</table>
+
+<style>
+  td,
+  th {
+    padding: 0 6px;
+  }
+  .gone {
+    text-decoration: line-through;
+    color: var(--ink-3);
+  }
+  .use {
+    color: var(--ink-2);
+  }
+  .use:hover {
+    text-decoration: underline;
+  }
+  select {
+    height: 19px;
+    line-height: 18px;
+    font-size: 12px;
+    padding: 0;
+    border: 0;
+    color: var(--ink-3);
+  }
+</style>
