@@ -100,18 +100,66 @@ func detector(components []Component, rng *rand.Rand) []float64 {
 	return y
 }
 
+// instrument is what a file says of the channel it was recorded on.
+type instrument struct {
+	channel, unit string
+	samplingHz    float64
+}
+
 // write encodes a signal as an ANDI file.
-func write(name string, y []float64, h formats.Header) (File, error) {
-	trace, err := signal.NewUniform(0, 1/samplingHz, y)
+func (i instrument) write(name string, y []float64, h formats.Header) (File, error) {
+	trace, err := signal.NewUniform(0, 1/i.samplingHz, y)
 	if err != nil {
 		return File{}, err
 	}
-	trace.Name, trace.Unit = "UV 278 nm", "mAU"
+	trace.Name, trace.Unit = i.channel, i.unit
 	data, err := andi.Write(trace, h)
 	if err != nil {
 		return File{}, fmt.Errorf("bench: %s: %w", name, err)
 	}
 	return File{name, data}, nil
+}
+
+// header is what an instrument writes beside the signal.
+func header(entry batch.Entry, at time.Time, method, detector string) formats.Header {
+	types := map[batch.Role]string{batch.Blank: "blank", batch.Standard: "standard", batch.Check: "control", batch.Sample: "unknown"}
+	return formats.Header{
+		SampleName: entry.Name, SampleType: types[entry.Role], Vial: entry.Vial, SampleAmount: entry.Sample, Volume: ptr(5.0), AcquiredAt: &at,
+		Operator: "M. Okada", MethodName: method, Detector: detector,
+	}
+}
+
+// quietDetector is the signal of a UV detector at low levels: a gently drifting baseline and correlated noise.
+func quietDetector(components []Component, runMin, hz, noise float64, rng *rand.Rand) []float64 {
+	y := make([]float64, int(runMin*60*hz)+1)
+	slow := 0.0
+	for i := range y {
+		t := float64(i) / hz / 60
+		v := 0.4 + 0.05*math.Sin(t/2.9)
+		for _, c := range components {
+			v += c.AreaS / 60 * c.at(t)
+		}
+		slow = 0.94*slow + 0.06*rng.NormFloat64()
+		y[i] = v + noise*(0.012*rng.NormFloat64()+0.02*slow)
+	}
+	return y
+}
+
+// flame is the signal of a flame ionisation detector: the solvent, then a baseline that rises with the oven.
+func flame(components []Component, runMin, hz float64, rng *rand.Rand) []float64 {
+	y := make([]float64, int(runMin*60*hz)+1)
+	for i := range y {
+		t := float64(i) / hz / 60
+		v := 9 + 2.2/(1+math.Exp(-(t-11)/1.4)) + 4000*math.Exp(-math.Pow((t-2.1)/0.05, 2)/2)
+		if t > 2.1 {
+			v += 900 * math.Exp(-(t-2.1)/0.16)
+		}
+		for _, c := range components {
+			v += c.AreaS / 60 * c.at(t)
+		}
+		y[i] = v + 0.04*rng.NormFloat64()
+	}
+	return y
 }
 
 func ptr[T any](v T) *T { return &v }

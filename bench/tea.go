@@ -10,7 +10,6 @@ import (
 	"yugen/core/compounds"
 	"yugen/core/curves"
 	"yugen/core/peaks"
-	"yugen/formats"
 )
 
 // analyte is a compound of the tea assay: response is the area (mAU · s) that 1 mg/L gives.
@@ -182,11 +181,9 @@ func (s *simulation) inject(name string, entry batch.Entry, contents map[string]
 	}
 	file := fmt.Sprintf("%02d-%s.cdf", n+1, name)
 	at := firstInjection.Add(time.Duration(n) * 20 * time.Minute)
-	types := map[batch.Role]string{batch.Blank: "blank", batch.Standard: "standard", batch.Check: "control", batch.Sample: "unknown"}
-	written, err := write(file, detector(components, s.rng), formats.Header{
-		SampleName: entry.Name, SampleID: fmt.Sprintf("KL-%04d", 412*10+n), SampleType: types[entry.Role], Vial: entry.Vial,
-		SampleAmount: entry.Sample, Volume: ptr(5.0), AcquiredAt: &at, Operator: "M. Okada", MethodName: "Tea catechins 278", Detector: "UV",
-	})
+	h := header(entry, at, "Tea catechins 278", "UV")
+	h.SampleID = fmt.Sprintf("KL-%04d", 412*10+n)
+	written, err := instrument{"UV 278 nm", "mAU", samplingHz}.write(file, detector(components, s.rng), h)
 	if err != nil && s.err == nil {
 		s.err = err
 	}
@@ -219,4 +216,24 @@ func TeaMethod() batch.Method {
 	m.Curves = batch.Calibration{Response: batch.Area, Unit: "mg/L", Model: curves.Linear, Weight: curves.PerX}
 	m.Checks = checks.Limits{RecoveryLow: 90, RecoveryHigh: 110, InternalStandard: 5, Blank: 20, ReplicateRSD: 8, Deviation: 15}
 	return m
+}
+
+// Demo is a batch of the demo: how to simulate it, and how many files it has when it is complete.
+type Demo struct {
+	Study, Batch, Method string
+	Files                int
+	Make                 func(seed uint64) (Study, error)
+}
+
+// TeaFiles is the number of injections of the tea assay.
+var TeaFiles = 1 + 2*len(levels) + 1 + 4 + 2*len(teas) + 1
+
+// Demos are the batches of the demo, the one to open first before the others.
+func Demos() []Demo {
+	list := []Demo{{"Green tea assay", "Spring teas", "Tea catechins 278", TeaFiles, TeaAssay}}
+	list = append(list, Demo{"Camellia seed oil", "Spring pressing", "Methyl esters FID", OilFiles, CamelliaOil})
+	for day := range fiveDays {
+		list = append(list, Demo{"Five days", fmt.Sprintf("Day %d", day+1), "Tea limits 278", DayFiles, func(seed uint64) (Study, error) { return FiveDays(seed, day) }})
+	}
+	return list
 }

@@ -17,20 +17,32 @@ const DemoSeed = 20260404
 // DemoAuthor is who set the demo up.
 const DemoAuthor = "M. Okada"
 
-// LoadDemo brings the demo study in where it is not there yet: its files are written into the folder as instruments leave
-// them, and come in by the same import as a user's. It returns the batch's id.
-func (l *Lab) LoadDemo(ctx context.Context, dir string) (string, error) {
-	study, err := bench.TeaAssay(DemoSeed)
-	if err != nil {
-		return "", err
+// LoadDemo brings the studies of the demo in where they are not there yet: their files are written into the folder as instruments leave
+// them, and come in by the same import as a user's. It returns the id of the batch to open first.
+func (l *Lab) LoadDemo(ctx context.Context, dir string) (first string, err error) {
+	for _, demo := range bench.Demos() {
+		id, err := l.loadDemo(ctx, demo, filepath.Join(dir, demo.Study, demo.Batch))
+		if err != nil {
+			return "", err
+		}
+		if first == "" {
+			first = id
+		}
 	}
-	id, err := l.NewBatch(ctx, study.Name, study.Batch, "Tea catechins 278", study.Method, DemoAuthor)
-	if err != nil {
-		return "", err
-	}
-	b, err := l.Batch(ctx, id)
-	if err != nil || len(b.Injections) >= len(study.Files) {
+	return first, nil
+}
+
+func (l *Lab) loadDemo(ctx context.Context, demo bench.Demo, dir string) (string, error) {
+	id, there, err := l.demoThere(ctx, demo)
+	if err != nil || there {
 		return id, err
+	}
+	study, err := demo.Make(DemoSeed)
+	if err != nil {
+		return "", err
+	}
+	if id, err = l.NewBatch(ctx, study.Name, study.Batch, demo.Method, study.Method, DemoAuthor); err != nil {
+		return "", err
 	}
 	if err := WriteStudy(study, dir); err != nil {
 		return "", err
@@ -52,6 +64,19 @@ func (l *Lab) LoadDemo(ctx context.Context, dir string) (string, error) {
 	}
 	_, err = l.ApplyRunList(ctx, id, lines, DemoAuthor)
 	return id, err
+}
+
+// demoThere tells whether a batch of the demo is complete, without simulating it.
+func (l *Lab) demoThere(ctx context.Context, demo bench.Demo) (id string, there bool, err error) {
+	studies, err := l.Studies(ctx)
+	for _, s := range studies {
+		for _, b := range s.Batches {
+			if s.Name == demo.Study && b.Name == demo.Batch {
+				return b.ID, b.Injections >= demo.Files, err
+			}
+		}
+	}
+	return "", false, err
 }
 
 // WriteStudy writes the files of a simulated study into a folder, with their run list, method and truth.

@@ -3,6 +3,7 @@ package main
 import (
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"math"
 	"os"
 	"os/exec"
@@ -268,5 +269,62 @@ func TestExamplesAreTrue(t *testing.T) {
 	}
 	if compared < 35 {
 		t.Errorf("only %d readings were compared", compared)
+	}
+}
+
+// Two days' files give every way side by side, and the larger limit is proposed.
+func TestLimitsOfTwoDays(t *testing.T) {
+	dir := t.TempDir()
+	var files []string
+	for day, scatter := range []float64{0.1, 0.4} {
+		var points []string
+		for i, x := range []float64{1, 1, 1, 2, 2, 2, 5, 5, 5} {
+			points = append(points, fmt.Sprintf(`{"x": %g, "y": %g}`, x, 3+10*x+scatter*float64(i%3-1)))
+		}
+		file := filepath.Join(dir, fmt.Sprintf("day%d.json", day+1))
+		text := fmt.Sprintf(`{"name": "Day %d", "points": [%s], "blanks": [2.9, 3.1, 3.0]}`, day+1, strings.Join(points, ", "))
+		if err := os.WriteFile(file, []byte(text), 0o644); err != nil {
+			t.Fatal(err)
+		}
+		files = append(files, file)
+	}
+	out, errs, code := yugen(t, "", append([]string{"limits"}, files...)...)
+	if code != 0 {
+		t.Fatal(errs)
+	}
+	var got limitsOutput
+	if err := json.Unmarshal([]byte(out), &got); err != nil {
+		t.Fatal(err)
+	}
+	// The standard deviation of three replicates at −d, 0 and +d is d.
+	replicates := got.Ways[2]
+	if len(got.Days) != 2 || got.Days[1].Name != "Day 2" || replicates.Days != 2 || math.Abs(*replicates.LOQ-10*0.4/10) > 1e-9 {
+		t.Errorf("%s", out)
+	}
+	if got.Proposed == nil || *got.Proposed.LOQ < *replicates.LOQ {
+		t.Errorf("%+v", got.Proposed)
+	}
+	if _, errs, code := yugen(t, `{"points": []}`, "limits", "-"); code == 0 || !strings.Contains(errs, "no point is in use") {
+		t.Errorf("%d %s", code, errs)
+	}
+}
+
+// The command answers standard additions, tests, limits and the range as the core does.
+func TestCurveAnswersAllOfTheCore(t *testing.T) {
+	out, errs, code := yugen(t, `{"way": "standard_addition", "points": [{"x":0,"y":0.32},{"x":5,"y":0.41},{"x":10,"y":0.52},{"x":15,"y":0.60},{"x":20,"y":0.70},{"x":25,"y":0.77},{"x":30,"y":0.89}]}`, "curve", "-")
+	var addition struct {
+		X  float64
+		SE float64 `json:"standard_error"`
+	}
+	if err := json.Unmarshal([]byte(out), &addition); code != 0 || err != nil || math.Abs(addition.X-17.260536) > 1e-5 || math.Abs(addition.SE-0.7478706) > 1e-6 {
+		t.Errorf("%s %s", out, errs)
+	}
+	out, errs, code = yugen(t, `{"points": [{"x":1,"y":10.1},{"x":2,"y":20},{"x":5,"y":49.5},{"x":10,"y":101},{"x":20,"y":200},{"x":50,"y":350}], "weight": "1/x2", "deviation_percent": 5, "blanks": [0.1, 0.2, 0.15]}`, "curve", "-")
+	var got curveOutput
+	if err := json.Unmarshal([]byte(out), &got); code != 0 || err != nil {
+		t.Fatal(errs, err)
+	}
+	if got.Range == nil || got.Range.HighX != 20 || len(got.Range.Breaks) != 1 || got.Limits[3].LOQ == nil || got.Tests.Mandel == nil || got.Points[5].Studentised == nil {
+		t.Errorf("%s", out)
 	}
 }

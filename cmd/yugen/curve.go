@@ -1,6 +1,9 @@
 package main
 
 import (
+	"cmp"
+	"fmt"
+
 	"github.com/spf13/cobra"
 
 	"yugen/core/curves"
@@ -8,22 +11,43 @@ import (
 
 // curveInput is what curve reads: points, the shape of the curve, and unknowns with their replicate responses.
 type curveInput struct {
-	Points []struct {
-		X       float64 `json:"x"`
-		Y       float64 `json:"y"`
-		Include *bool   `json:"include"`
-	} `json:"points"`
+	Points   []pointInput  `json:"points"`
 	Model    curves.Model  `json:"model"`
 	Weight   curves.Weight `json:"weight"`
-	Unknowns []struct {
+	Averaged bool          `json:"averaged"` // fit the means of replicates
+	// Way is curve, or standard_addition: x is then what was added.
+	Way string `json:"way"`
+	// DeviationPercent is the limit on the deviation of a level, for the range that is proposed; 0 means 20.
+	DeviationPercent float64   `json:"deviation_percent"`
+	LeastLevels      int       `json:"least_levels"` // of the range; 0 means 5
+	Blanks           []float64 `json:"blanks"`       // responses, for the limits
+	SignalToNoise    []float64 `json:"signal_to_noise"`
+	Unknowns         []struct {
 		Y []float64 `json:"y"`
 	} `json:"unknowns"`
+}
+
+// pointInput is one standard.
+type pointInput struct {
+	X       float64 `json:"x"`
+	Y       float64 `json:"y"`
+	Include *bool   `json:"include"`
+}
+
+func points(list []pointInput) []curves.Point {
+	points := make([]curves.Point, len(list))
+	for i, p := range list {
+		points[i] = curves.Point{X: p.X, Y: p.Y, Out: p.Include != nil && !*p.Include}
+	}
+	return points
 }
 
 // curveOutput is the fit with the unknowns read from it.
 type curveOutput struct {
 	curves.Fit
 	Tests    curves.Diagnostics `json:"tests"`
+	Limits   []curves.Limit     `json:"limits"`
+	Range    *curves.Range      `json:"range"`
 	Unknowns []unknown          `json:"unknowns"`
 }
 
@@ -43,15 +67,26 @@ func curveCommand() *cobra.Command {
 			if err := readJSON(args[0], &in); err != nil {
 				return err
 			}
-			points := make([]curves.Point, len(in.Points))
-			for i, p := range in.Points {
-				points[i] = curves.Point{X: p.X, Y: p.Y, Out: p.Include != nil && !*p.Include}
+			points := points(in.Points)
+			if in.Way == "standard_addition" {
+				a, err := curves.StandardAddition(points)
+				if err != nil {
+					return err
+				}
+				return writeJSON(c.OutOrStdout(), a)
 			}
-			fit, err := curves.New(points, in.Model, in.Weight)
+			if in.Way != "" && in.Way != "curve" {
+				return fmt.Errorf("the way %q is unknown; it is curve or standard_addition", in.Way)
+			}
+			fit, err := in.fit(points)
 			if err != nil {
 				return err
 			}
-			out := curveOutput{fit, fit.Diagnose(), []unknown{}}
+			out := curveOutput{Fit: fit, Tests: fit.Diagnose(), Unknowns: []unknown{}}
+			out.Limits = fit.Limits(dayInput{Blanks: in.Blanks, SignalToNoise: in.SignalToNoise}.low(fit))
+			if r, ok := curves.WidestRange(points, in.Model, in.Weight, cmp.Or(in.LeastLevels, curves.LeastLevels), cmp.Or(in.DeviationPercent, 20)); ok {
+				out.Range = &r
+			}
 			for _, u := range in.Unknowns {
 				r, err := fit.Read(u.Y)
 				if err != nil {
@@ -63,4 +98,11 @@ func curveCommand() *cobra.Command {
 			return writeJSON(c.OutOrStdout(), out)
 		},
 	}
+}
+
+func (in curveInput) fit(points []curves.Point) (curves.Fit, error) {
+	if in.Averaged {
+		return curves.NewAveraged(points, in.Model, in.Weight)
+	}
+	return curves.New(points, in.Model, in.Weight)
 }

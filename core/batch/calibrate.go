@@ -96,6 +96,9 @@ func (c *Curve) limits(own Own, low curves.LowEvidence) {
 		c.LOD, c.LOQ = &lod, &loq
 		return
 	}
+	if c.Fit.Model == curves.OnePoint { // one level says nothing about lower ones
+		return
+	}
 	loq := c.Fit.LowX
 	c.LOQ = &loq
 	for _, l := range c.Limits {

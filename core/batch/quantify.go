@@ -56,7 +56,8 @@ func (p *process) rangeFlags(r *Reading, c Curve) {
 	x := *r.Concentration
 	chosen := p.method.Curves.Own[c.CompoundID].Limits
 	switch {
-	case x > c.Fit.HighX:
+	case c.Fit.Model == curves.OnePoint && chosen == nil: // one level is no range
+	case x > c.Fit.HighX && c.Fit.Model != curves.OnePoint:
 		r.Flags = append(r.Flags, AboveRange)
 		more := math.Ceil(10*x/c.Fit.HighX) / 10
 		r.Dilute = &more
