@@ -111,6 +111,8 @@ type Reading struct {
 	AmountCI95      *[2]float64 `json:"amount_ci95,omitempty"`
 	// Terms are the relative standard uncertainties (%) of which that of the amount is made.
 	Terms []UncertaintyTerm `json:"terms,omitempty"`
+	// Around are what the calibrations before and after read, where the method brackets and there are both.
+	Around []float64 `json:"around,omitempty"`
 	// Dilute is the further dilution that would bring a reading above the range inside it.
 	Dilute   *float64 `json:"dilute,omitempty"`
 	Recovery *float64 `json:"recovery_percent"`

@@ -25,8 +25,9 @@ func (p *process) outcomes() {
 	p.suitability()
 }
 
+// outcome keeps what was judged: what the method asks nothing of is no check.
 func (p *process) outcome(o checks.Outcome) {
-	if o.Count > 0 {
+	if o.Count > 0 && (o.Low != nil || o.High != nil) {
 		p.result.Outcomes = append(p.result.Outcomes, o)
 	}
 }

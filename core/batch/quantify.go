@@ -36,7 +36,7 @@ func (p *process) reading(i int, c Curve) Reading {
 	if r.Response, r.Problem = p.response(injected, c.CompoundID); r.Response == nil {
 		return r
 	}
-	read, freedom, err := p.read(i, c, *r.Response)
+	read, freedom, err := p.read(i, c, &r)
 	if err != nil {
 		r.Problem = err.Error()
 		return r
@@ -70,8 +70,8 @@ func (p *process) rangeFlags(r *Reading, c Curve) {
 
 // read turns a response into a concentration: from the sample's standard addition, from the curves before and after it, or from the one
 // curve; with the degrees of freedom behind its standard error.
-func (p *process) read(i int, c Curve, response float64) (curves.Reading, int, error) {
-	in := p.injections[i]
+func (p *process) read(i int, c Curve, r *Reading) (curves.Reading, int, error) {
+	in, response := p.injections[i], *r.Response
 	if p.method.Curves.Way == ByAddition {
 		return c.added(in.Entry)
 	}
@@ -81,7 +81,7 @@ func (p *process) read(i int, c Curve, response float64) (curves.Reading, int, e
 	if c.RelativeTo != "" {
 		response /= p.method.Curves.Own[c.CompoundID].ResponseFactor
 	}
-	read, freedom, err := p.bracketed(i, c, response)
+	read, freedom, err := p.bracketed(i, c, response, r)
 	if err != nil {
 		return read, freedom, err
 	}
@@ -110,7 +110,7 @@ func (c Curve) added(e Entry) (curves.Reading, int, error) {
 
 // bracketed reads from the calibrations on both sides of an injection: their mean, or in between in run order. With one side only, from
 // that; without brackets, from the one curve.
-func (p *process) bracketed(i int, c Curve, response float64) (curves.Reading, int, error) {
+func (p *process) bracketed(i int, c Curve, response float64, r *Reading) (curves.Reading, int, error) {
 	var before, after *Block
 	for k := range c.Blocks {
 		b := &c.Blocks[k]
@@ -142,6 +142,7 @@ func (p *process) bracketed(i int, c Curve, response float64) (curves.Reading, i
 	if err != nil {
 		return b, 0, err
 	}
+	r.Around = []float64{a.X, b.X}
 	share := 0.5 // of the calibration after
 	if p.method.Curves.Brackets == BetweenOfBracket {
 		share = (float64(i) - before.Position) / (after.Position - before.Position)

@@ -50,7 +50,7 @@ func TestTheReadingOfEachModelIsWrittenOut(t *testing.T) {
 			continue
 		}
 		s := w.Steps[1]
-		if !strings.Contains(s.Title, string(model)) || !strings.Contains(text(s.Top), want.top) || (want.bottom == "") != (len(s.Bottom) == 0) || !strings.Contains(s.Result, "mg/L") {
+		if !strings.Contains(s.Title, strings.ReplaceAll(string(model), "_", " ")) || !strings.Contains(text(s.Top), want.top) || (want.bottom == "") != (len(s.Bottom) == 0) || !strings.Contains(s.Result, "mg/L") {
 			t.Errorf("%s: %s: (%s) ÷ (%s) = %s", model, s.Title, text(s.Top), text(s.Bottom), s.Result)
 		}
 		if i := slices.IndexFunc(append(s.Top, s.Bottom...), func(t Term) bool { return t.Link != nil && t.Link.Station == "curves" }); i < 0 {

@@ -18,7 +18,7 @@ func (w *worker) read() {
 	switch {
 	case w.process.method.Curves.Way == ByAddition:
 		w.readAddition()
-	case len(w.brackets()) == 2:
+	case len(w.brackets()) == 2 && len(w.reading.Around) == 2:
 		w.readBrackets()
 	default:
 		w.readCurve(*w.curve.Fit, "", *w.reading.Response, w.reading.Concentration)
@@ -48,7 +48,7 @@ func (w *worker) readCurve(fit curves.Fit, which string, response float64, conce
 		y = []Term{plain(Significant(response/factor, 5))}
 	}
 	s := Step{
-		Title:  fmt.Sprintf("Read from the curve%s, %s, weight %s", which, fit.Model, fit.Weight),
+		Title:  fmt.Sprintf("Read from the curve%s, %s, weight %s", which, strings.ReplaceAll(string(fit.Model), "_", " "), fit.Weight),
 		Result: Significant(*concentration, 5) + " " + unit,
 	}
 	switch fit.Model {
@@ -101,22 +101,15 @@ func (w *worker) readBrackets() {
 	if w.process.method.Curves.Brackets == BetweenOfBracket {
 		share = (float64(w.index) - around[0].Position) / (around[1].Position - around[0].Position)
 	}
-	response := *w.reading.Response
-	if w.curve.RelativeTo != "" {
-		response /= w.process.method.Curves.Own[w.curve.CompoundID].ResponseFactor
-	}
 	for k, b := range around {
-		read, err := b.Fit.Read([]float64{response})
-		if err != nil {
-			return
-		}
+		read := w.reading.Around[k]
 		weight := 1 - share
 		if k == 1 {
 			weight = share
 			parts = append(parts, plain(" + "))
 		}
-		w.readCurve(*b.Fit, []string{" before", " after"}[k], *w.reading.Response, &read.X)
-		parts = append(parts, plain(Significant(weight, 4)+" × "+Significant(read.X, 5)))
+		w.readCurve(*b.Fit, []string{" before", " after"}[k], *w.reading.Response, &read)
+		parts = append(parts, plain(Significant(weight, 4)+" × "+Significant(read, 5)))
 	}
 	title := "Mean of the two"
 	if w.process.method.Curves.Brackets == BetweenOfBracket {

@@ -80,6 +80,7 @@ type Fit struct {
 	LowX             float64     `json:"low_x"` // the least and greatest x of the points in use
 	HighX            float64     `json:"high_x"`
 
+	averaged   bool // through the means of replicates
 	meanWeight float64
 	basis      basis
 	scaled     []float64     // coefficients on the scaled basis
@@ -148,6 +149,7 @@ func NewAveraged(points []Point, m Model, w Weight) (Fit, error) {
 	if err != nil {
 		return f, err
 	}
+	f.averaged = true
 	f.readBack(points)
 	return f, nil
 }

@@ -41,6 +41,7 @@ func fTest(statistic, df1, df2 float64) *Test {
 	if df1 < 1 || df2 < 1 || math.IsNaN(statistic) || math.IsInf(statistic, 0) {
 		return nil
 	}
+	statistic = math.Max(0, statistic) // rounding may leave less than nothing
 	// The upper tail as an incomplete beta function of its own, which keeps its digits where 1 less the lower tail loses them.
 	p := mathext.RegIncBeta(df2/2, df1/2, df2/(df2+df1*statistic))
 	return &Test{statistic, df1, df2, p}
@@ -123,7 +124,11 @@ func (f Fit) mandel() *Test {
 	for i, p := range f.Points {
 		points[i] = Point{X: p.X, Y: p.Y, Out: p.Out}
 	}
-	curved, err := New(points, Quadratic, f.Weight)
+	again := New
+	if f.averaged {
+		again = NewAveraged
+	}
+	curved, err := again(points, Quadratic, f.Weight)
 	if err != nil || curved.ResidualSD == nil || f.ResidualSD == nil || *curved.ResidualSD == 0 {
 		return nil
 	}

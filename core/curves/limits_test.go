@@ -248,6 +248,29 @@ func TestOnePointAndMeans(t *testing.T) {
 	closeTo(t, "slope", &averaged.Coefficients[1], means.Coefficients[1], 1e-12)
 }
 
+// A curve through means is judged by the quadratic through the same means, and by the replicates themselves.
+func TestACurveThroughMeansIsJudgedByMeans(t *testing.T) {
+	var points, means []Point
+	for i, x := range []float64{1, 2, 4, 8, 16} {
+		y := 10*x + float64(i%2)
+		points = append(points, Point{X: x, Y: y * 1.2}, Point{X: x, Y: y * 0.8})
+		means = append(means, Point{X: x, Y: y})
+	}
+	f, err := NewAveraged(points, Linear, Unweighted)
+	if err != nil {
+		t.Fatal(err)
+	}
+	plain, err := New(means, Linear, Unweighted)
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, want := f.Diagnose(), plain.Diagnose()
+	closeTo(t, "Mandel", &got.Mandel.Statistic, want.Mandel.Statistic, 1e-9)
+	if got.LackOfFit == nil || got.LackOfFit.DF2 != 5 {
+		t.Errorf("%+v", got.LackOfFit)
+	}
+}
+
 func TestLimitsOverDays(t *testing.T) {
 	limit := func(way LimitWay, lod, loq float64) Limit { return Limit{Way: way, LOD: &lod, LOQ: &loq} }
 	ways, proposed := OverDays([][]Limit{

@@ -932,6 +932,7 @@ export interface components {
             amount: number | null;
             amount_ci95?: number[] | null;
             amount_se: number | null;
+            around?: number[];
             concentration: number | null;
             concentration_se: number | null;
             dilute?: number | null;

@@ -245,7 +245,9 @@
           {curve}
           {method}
           useRange={setRange}
-          read="{samples.length} sample injections read from it{above ? `, ${above} above its range` : ', all inside or below its range'}."
+          read={samples.length === 0
+            ? "No sample is read from it."
+            : `${samples.length} sample injections read from it${above ? `, ${above} above its range` : ", all inside or below its range"}.`}
         />
         {#if !curve.relative_to}
           <Compare {batch} {method} {compound} {curve} bind:other take={(own, why) => change(compound, own, why)} />

@@ -108,6 +108,10 @@
     font: 400 17px/1.35 var(--f-read);
     padding-bottom: 10px;
   }
+  td,
+  th {
+    padding: 0 5px;
+  }
   .big {
     font-weight: 600;
   }

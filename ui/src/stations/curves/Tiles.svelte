@@ -69,7 +69,7 @@
   .tiles {
     display: grid;
     grid-auto-flow: column;
-    grid-auto-columns: minmax(104px, 1fr);
+    grid-auto-columns: minmax(104px, 150px);
     margin: 0 12px 0 16px;
     border-bottom: 1px solid var(--mist-1);
     overflow-x: auto;

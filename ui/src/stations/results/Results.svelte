@@ -28,6 +28,7 @@
   let sorted = $state<{ id: string; down: boolean } | null>(null);
   let intervals = $state(false);
   let allBatches = $state(false);
+  const weighed = $derived(!method.amounts.percent_of_total);
   const reported = $derived(method.amounts.percent_of_total ? "% of total" : method.amounts.unit);
   async function saveChecks(checks: Method["checks"], what: string) {
     const why = await reason.ask(`Limits: ${what}`);
@@ -79,8 +80,8 @@
         return {
           id: s.injection_ids[0]!,
           name: s.name,
-          note: `${s.injection_ids.map((id) => batch.injections.findIndex((i) => i.id === id) + 1).join(", ")} · ${weights(s.injection_ids)}${weights(s.injection_ids) ? ` ${method.amounts.sample_unit}` : ""}`,
-          missing: bare ? "no weight" : "",
+          note: `${s.injection_ids.map((id) => batch.injections.findIndex((i) => i.id === id) + 1).join(", ")}${weights(s.injection_ids) ? ` · ${weights(s.injection_ids)} ${method.amounts.sample_unit}` : ""}`,
+          missing: bare && weighed ? "no weight" : "",
           sample: true,
           cells: [...compounds.map((c) => s.values[c.id]!), ...groups.map((g) => s.groups![g]!)],
         };
@@ -94,7 +95,7 @@
           id: r.id,
           name: inj.name,
           note: `injection ${i + 1}${replicate(batch, i) ? ` · ${replicate(batch, i)}` : ""}`,
-          missing: inj.role === "sample" && inj.sample === null ? "no weight" : "",
+          missing: weighed && inj.role === "sample" && inj.sample === null ? "no weight" : "",
           sample: inj.role === "sample",
           cells: compounds.map((c) => r.readings[c.id]!), // sums are of means only
         },
