@@ -7,7 +7,6 @@ import (
 	"strings"
 
 	"github.com/xuri/excelize/v2"
-
 )
 
 // A table of the results, one row for each compound in each injection.

@@ -241,8 +241,7 @@
       b: () => (asSaved = true),
       a: () => anchor(),
       t: () => pointer !== null && rules?.create(pointer - usedWidth * 2, pointer + usedWidth * 2),
-      "+": () => markHere(true),
-      "-": () => markHere(false),
+      ...(examples.open ? { "+": () => markHere(true), "-": () => markHere(false) } : {}),
     }),
   );
 </script>

@@ -13,6 +13,7 @@
   import Changed from "./Changed.svelte";
   import Checks from "./Checks.svelte";
   import Outcomes from "./Outcomes.svelte";
+  import Reporting from "./Reporting.svelte";
   import WorkingView from "./WorkingView.svelte";
 
   let { batch, result, index, stale }: StationProps = $props();
@@ -21,7 +22,7 @@
   const groups = $derived([...new Set(compounds.map((c) => c.group ?? "").filter(Boolean))]);
   /** The columns: every target, then every group; a group's id begins as the server knows it. */
   const columns = $derived([...compounds.map((c) => ({ id: c.id, name: c.name })), ...groups.map((g) => ({ id: `group:${g}`, name: g }))]);
-  let view = $state<"matrix" | "checks" | "changed">("matrix");
+  let view = $state<"matrix" | "checks" | "changed" | "amounts">("matrix");
   let mode = $state<"mean" | "each" | "concentration">("mean");
   let sought = $state("");
   let flagged = $state(false);
@@ -30,6 +31,10 @@
   let allBatches = $state(false);
   const weighed = $derived(!method.amounts.percent_of_total);
   const reported = $derived(method.amounts.percent_of_total ? "% of total" : method.amounts.unit);
+  async function saveMethod(change: Partial<Method>, what: string) {
+    const why = await reason.ask(what);
+    if (why) await desk.saveMethod({ ...method, ...change }, why);
+  }
   async function saveChecks(checks: Method["checks"], what: string) {
     const why = await reason.ask(`Limits: ${what}`);
     if (why) await desk.saveMethod({ ...method, checks }, why);
@@ -244,6 +249,7 @@
             ["matrix", "matrix"],
             ["checks", "checks"],
             ["changed", "changed"],
+            ["amounts", "amounts"],
           ]}
           value={view}
           choose={(v) => (view = v)}
@@ -256,6 +262,8 @@
       <div class="empty">Nothing to report yet: name peaks at the Compounds station.</div>
     {:else if view === "checks"}
       <Outcomes {batch} {result} save={saveChecks} />
+    {:else if view === "amounts"}
+      <Reporting {batch} save={saveMethod} />
     {:else if view === "changed"}
       <Changed {batch} />
     {:else if all.length === 0}
