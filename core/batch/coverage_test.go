@@ -28,6 +28,7 @@ type world struct {
 	response func(x float64) float64
 	sd       func(x float64) float64 // of the content that is measured
 	levels   []float64
+	averaged bool // the curve goes through the means of duplicates
 }
 
 func constant(sd float64) func(float64) float64 { return func(float64) float64 { return sd } }
@@ -36,14 +37,15 @@ func relative(r float64) func(float64) float64  { return func(x float64) float64
 var six = []float64{5, 10, 20, 40, 70, 100}
 
 var worlds = []world{
-	{"line, the same scatter everywhere", curves.Linear, curves.Unweighted, func(x float64) float64 { return 3 + 10*x }, constant(0.5), six},
-	{"line, scatter in proportion", curves.Linear, curves.PerX2, func(x float64) float64 { return 3 + 10*x }, relative(0.02), six},
-	{"line, scatter with the root", curves.Linear, curves.PerX, func(x float64) float64 { return 3 + 10*x }, func(x float64) float64 { return 0.1 * math.Sqrt(x) }, six},
-	{"line through zero, scatter in proportion", curves.LinearOrigin, curves.PerX2, func(x float64) float64 { return 10 * x }, relative(0.02), six},
-	{"quadratic, the same scatter everywhere", curves.Quadratic, curves.Unweighted, func(x float64) float64 { return 3 + 10*x - 0.02*x*x }, constant(0.5), six},
-	{"mean response factor, scatter in proportion", curves.Average, curves.Unweighted, func(x float64) float64 { return 10 * x }, relative(0.02), six},
-	{"logarithms, scatter in proportion", curves.LogLog, curves.Unweighted, func(x float64) float64 { return 12 * math.Pow(x, 0.95) }, relative(0.02), six},
-	{"one point, scatter in proportion", curves.OnePoint, curves.Unweighted, func(x float64) float64 { return 10 * x }, relative(0.02), []float64{40, 40, 40, 40}},
+	{"line, the same scatter everywhere", curves.Linear, curves.Unweighted, func(x float64) float64 { return 3 + 10*x }, constant(0.5), six, false},
+	{"line through means, the same scatter everywhere", curves.Linear, curves.Unweighted, func(x float64) float64 { return 3 + 10*x }, constant(0.5), six, true},
+	{"line, scatter in proportion", curves.Linear, curves.PerX2, func(x float64) float64 { return 3 + 10*x }, relative(0.02), six, false},
+	{"line, scatter with the root", curves.Linear, curves.PerX, func(x float64) float64 { return 3 + 10*x }, func(x float64) float64 { return 0.1 * math.Sqrt(x) }, six, false},
+	{"line through zero, scatter in proportion", curves.LinearOrigin, curves.PerX2, func(x float64) float64 { return 10 * x }, relative(0.02), six, false},
+	{"quadratic, the same scatter everywhere", curves.Quadratic, curves.Unweighted, func(x float64) float64 { return 3 + 10*x - 0.02*x*x }, constant(0.5), six, false},
+	{"mean response factor, scatter in proportion", curves.Average, curves.Unweighted, func(x float64) float64 { return 10 * x }, relative(0.02), six, false},
+	{"logarithms, scatter in proportion", curves.LogLog, curves.Unweighted, func(x float64) float64 { return 12 * math.Pow(x, 0.95) }, relative(0.02), six, false},
+	{"one point, scatter in proportion", curves.OnePoint, curves.Unweighted, func(x float64) float64 { return 10 * x }, relative(0.02), []float64{40, 40, 40, 40}, false},
 }
 
 // The 95 % interval of an amount, from chromatogram to unit, holds the truth in 93 to 97 % of simulated batches. make coverage runs a
@@ -87,7 +89,7 @@ func (w world) holds(t *testing.T, seed uint64) bool {
 	m := NewMethod()
 	m.Peaks.WidthMin = 0.1
 	m.Compounds = []compounds.Compound{{ID: "a", Name: "A", ExpectedMin: 1, Window: compounds.Window{Kind: compounds.Absolute, Value: 0.2}, Rule: compounds.Nearest, Role: compounds.Target}}
-	m.Curves.Model, m.Curves.Weight = w.model, w.weight
+	m.Curves.Model, m.Curves.Weight, m.Curves.Averaged = w.model, w.weight, w.averaged
 	m.Amounts.VolumePercent, m.Amounts.SamplePercent = 0.5, 0.5
 	var list []Injection
 	inject := func(role Role, level *float64, content float64) *Injection {

@@ -80,7 +80,8 @@ type Fit struct {
 	LowX             float64     `json:"low_x"` // the least and greatest x of the points in use
 	HighX            float64     `json:"high_x"`
 
-	averaged   bool // through the means of replicates
+	averaged   bool     // through the means of replicates
+	singleSD   *float64 // of single responses about the curve, at weight 1, where that is not the residual SD
 	meanWeight float64
 	basis      basis
 	scaled     []float64     // coefficients on the scaled basis
@@ -151,7 +152,20 @@ func NewAveraged(points []Point, m Model, w Weight) (Fit, error) {
 	}
 	f.averaged = true
 	f.readBack(points)
+	f.spreadOfSingles()
 	return f, nil
+}
+
+// spreadOfSingles is for a curve through means: an unknown is read from its own responses, which scatter more than means do.
+func (f *Fit) spreadOfSingles() {
+	sum, n := 0.0, 0
+	for _, p := range f.inUse() {
+		sum, n = sum+p.Weight*p.Residual*p.Residual, n+1
+	}
+	if freedom := n - len(f.Coefficients); freedom > 0 && f.ResidualSD != nil {
+		s := math.Sqrt(sum / float64(freedom))
+		f.singleSD = &s
+	}
 }
 
 // inUse are the points that count, with their raw weights, on log axes where the model wants them.

@@ -70,6 +70,9 @@ func (f Fit) Read(responses []float64) (Reading, error) {
 		at = math.Log10(x)
 	}
 	s := *f.ResidualSD
+	if f.singleSD != nil {
+		s = *f.singleSD
+	}
 	variance := s*s/(float64(len(responses))*w0) + quadratic(f.basis.at(at), f.scaledCov)
 	se := math.Sqrt(variance) / math.Abs(dot(f.basis.slopeAt(at), f.scaled))
 	if math.IsNaN(se) || math.IsInf(se, 0) { // a weight of 1/x has no value at or below zero
