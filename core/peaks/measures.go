@@ -242,6 +242,9 @@ func quietNear(tr signal.Trace, peaks []Peak, i int, widths float64) (h float64,
 	for _, q := range peaks {
 		consider(left, q.StartMin)
 		left = max(left, q.EndMin)
+		if left-p.ApexMin > best { // what follows is further away
+			break
+		}
 	}
 	consider(left, tr.EndS()/60)
 	if math.IsInf(best, 1) {

@@ -26,12 +26,11 @@ func WhiteNoise(y []float64) float64 {
 			distinct++
 		}
 	}
-	slices.Sort(d)
 	rootSix := math.Sqrt(6)
-	mad := d[len(d)/2]
 	if distinct > len(d)*9/10 {
-		return mad * madToSD / rootSix
+		return nth(d, len(d)/2) * madToSD / rootSix
 	}
+	slices.Sort(d)
 	kept := d[:len(d)*9/10]
 	sum := 0.0
 	for _, v := range kept {
@@ -58,14 +57,43 @@ func QuietLevel(filtered []float64, block int) float64 {
 	return levels[blocks/4]
 }
 
+// nth is the value that would stand at k if the values were in order; it moves them about (Hoare's selection).
+func nth(v []float64, k int) float64 {
+	low, high := 0, len(v)-1
+	for low < high {
+		pivot := v[(low+high)/2]
+		i, j := low, high
+		for i <= j {
+			for v[i] < pivot {
+				i++
+			}
+			for v[j] > pivot {
+				j--
+			}
+			if i <= j {
+				v[i], v[j] = v[j], v[i]
+				i, j = i+1, j-1
+			}
+		}
+		switch {
+		case k <= j:
+			high = j
+		case k >= i:
+			low = i
+		default:
+			return v[k]
+		}
+	}
+	return v[k]
+}
+
 func spread(v []float64) float64 {
 	stride := 1 + len(v)/64
 	a := make([]float64, 0, len(v)/stride+1)
 	for i := 0; i < len(v); i += stride {
 		a = append(a, math.Abs(v[i]))
 	}
-	slices.Sort(a)
-	return a[len(a)/2] * madToSD
+	return nth(a, len(a)/2) * madToSD
 }
 
 // PeakToPeak is the greatest less the least value of the trace between two times (s), less the straight drift through

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"testing"
 )
 
@@ -172,5 +173,21 @@ func TestBackgroundGoesUnderThePeaks(t *testing.T) {
 	}
 	if short := Background([]float64{1, 2, 3}, 5); len(short) != 3 {
 		t.Error(short)
+	}
+}
+
+func TestSelectionIsWhatSortingGives(t *testing.T) {
+	rng := rand.New(rand.NewPCG(4, 4))
+	for range 300 {
+		v := make([]float64, 1+rng.IntN(90))
+		for i := range v {
+			v[i] = float64(rng.IntN(20)) // with many that are alike
+		}
+		sorted := slices.Clone(v)
+		slices.Sort(sorted)
+		k := rng.IntN(len(v))
+		if got := nth(slices.Clone(v), k); got != sorted[k] {
+			t.Fatalf("%v at %d: %g, want %g", v, k, got, sorted[k])
+		}
 	}
 }
