@@ -115,6 +115,8 @@ type Preparation struct {
 	Volume   Quantity // of the extract
 	Sample   Quantity // taken
 	Factor   float64  // the lab's own; 1 for none
+	// MolarMass, g/mol, is wanted where mass is to become amount of substance or the other way; 0 is not known.
+	MolarMass float64
 }
 
 // Content is the amount in the sample as taken: concentration · dilution · volume / sample · factor, in the given unit.
@@ -127,7 +129,24 @@ func (p Preparation) Content(concentration Quantity, in Unit) (Quantity, error) 
 	}
 	q := concentration.Times(p.Volume).Over(p.Sample)
 	q.Value *= p.Dilution * p.Factor
-	return q.In(in)
+	return q.InWith(in, p.MolarMass)
+}
+
+// InWith converts as In does, and between mass and amount of substance by a molar mass (g/mol), where that is above 0.
+func (q Quantity) InWith(u Unit, molarMass float64) (Quantity, error) {
+	converted, err := q.In(u)
+	if err == nil || !(molarMass > 0) {
+		return converted, err
+	}
+	bySubstance := Quantity{q.Value, Unit{q.Unit.Symbol, q.Unit.scale / molarMass, q.Unit.dims.plus(dims{mass: -1, substance: 1}), ""}}
+	if substance, err := bySubstance.In(u); err == nil {
+		return substance, nil
+	}
+	byMass := Quantity{q.Value, Unit{q.Unit.Symbol, q.Unit.scale * molarMass, q.Unit.dims.plus(dims{mass: 1, substance: -1}), ""}}
+	if mass, err := byMass.In(u); err == nil {
+		return mass, nil
+	}
+	return Quantity{}, err
 }
 
 // Statistics of replicates. What needs two values is nil with fewer.

@@ -56,7 +56,7 @@ func TestUnlikeUnitsRefuse(t *testing.T) {
 
 func TestContentOfAnExtract(t *testing.T) {
 	// 73.1 mg/L in 50 mL of extract, diluted twofold, from 0.2020 g of leaf.
-	p := Preparation{2, quantity(t, 50, "mL"), quantity(t, 0.2020, "g"), 1}
+	p := Preparation{2, quantity(t, 50, "mL"), quantity(t, 0.2020, "g"), 1, 0}
 	got, err := p.Content(quantity(t, 73.1, "mg/L"), quantity(t, 1, "mg/g").Unit)
 	if want := 73.1 * 2 * 0.05 / 0.2020; err != nil || math.Abs(got.Value-want) > 1e-12*want {
 		t.Errorf("%v %v, want %g mg/g", got, err, want)

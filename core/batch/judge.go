@@ -75,12 +75,12 @@ func (p *process) judgeResolution(c compounds.Compound) {
 	}
 	worst, least, count, total := -1, math.Inf(1), 0, 0
 	for i := range p.result.Injections {
-		if peak := p.result.Injections[i].peak(c.ID); peak != nil && peak.Resolution != nil {
+		if r := p.result.Injections[i].resolution(c); r != nil {
 			total++
-			if *peak.Resolution < c.MinResolution {
+			if *r < c.MinResolution {
 				count++
-				if *peak.Resolution < least {
-					worst, least = i, *peak.Resolution
+				if *r < least {
+					worst, least = i, *r
 				}
 			}
 		}
@@ -89,6 +89,22 @@ func (p *process) judgeResolution(c compounds.Compound) {
 		p.notice(checks.New(checks.LowResolution, checks.Know, checks.Peaks, p.injections[worst].ID, c.ID, c.Name,
 			fmt.Sprintf("resolution down to %.2f, below %.2g in %d of %d injections", least, c.MinResolution, count, total)))
 	}
+}
+
+// resolution is that to the previous peak, or to the one that the method names; nil where it cannot be had.
+func (in *Injected) resolution(c compounds.Compound) *float64 {
+	peak := in.peak(c.ID)
+	if peak == nil {
+		return nil
+	}
+	if c.ResolutionTo == "" {
+		return peak.Resolution
+	}
+	other := in.peak(c.ResolutionTo)
+	if other == nil {
+		return nil
+	}
+	return peaks.Resolution(peak.Peak, other.Peak)
 }
 
 // judgeInternalStandard compares its response in every injection with the mean over the batch.

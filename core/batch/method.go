@@ -250,10 +250,30 @@ func (m Method) validateUnits() error {
 		units[i] = u
 	}
 	p := amounts.Preparation{Dilution: 1, Factor: 1, Volume: amounts.Quantity{Value: 1, Unit: units[1]}, Sample: amounts.Quantity{Value: 1, Unit: units[2]}}
-	if _, err := p.Content(amounts.Quantity{Value: 1, Unit: units[0]}, units[3]); err != nil {
+	one := amounts.Quantity{Value: 1, Unit: units[0]}
+	if _, err := p.Content(one, units[3]); err == nil {
+		return nil
+	}
+	p.MolarMass = 1
+	if _, err := p.Content(one, units[3]); err != nil {
 		return errors.Join(fmt.Errorf("method: %s in %s of extract from %s of sample cannot be reported in %s", m.Curves.Unit, m.Amounts.VolumeUnit, m.Amounts.SampleUnit, m.Amounts.Unit), err)
 	}
+	for _, c := range m.Targets() { // it takes the molar mass of each
+		if c.MolarMass == 0 {
+			return fmt.Errorf("method: %s has no molar mass, so %s cannot become %s; give it at the Compounds station", c.Name, m.Curves.Unit, m.Amounts.Unit)
+		}
+	}
 	return nil
+}
+
+// molarMass is that of a compound in g/mol, or 0.
+func (m Method) molarMass(compoundID string) float64 {
+	for _, c := range m.Compounds {
+		if c.ID == compoundID {
+			return c.MolarMass
+		}
+	}
+	return 0
 }
 
 // shape is the model and weight of one compound's curve.

@@ -94,10 +94,14 @@ func (p *process) resolutionOutcome(c compounds.Compound) {
 	if c.MinResolution == 0 {
 		return
 	}
-	o := checks.Outcome{Kind: checks.LowResolution, Measure: "resolution to the previous peak", CompoundID: c.ID, Low: asked(c.MinResolution)}
+	to := "the previous peak"
+	if c.ResolutionTo != "" {
+		to = p.compoundName(c.ResolutionTo)
+	}
+	o := checks.Outcome{Kind: checks.LowResolution, Measure: "resolution to " + to, CompoundID: c.ID, Low: asked(c.MinResolution)}
 	for i := range p.result.Injections {
-		if peak := p.result.Injections[i].peak(c.ID); peak != nil && peak.Resolution != nil {
-			o.Worst(*peak.Resolution, p.injections[i].ID)
+		if r := p.result.Injections[i].resolution(c); r != nil {
+			o.Worst(*r, p.injections[i].ID)
 		}
 	}
 	p.outcome(o)

@@ -46,7 +46,7 @@ func (p *process) reading(i int, c Curve) Reading {
 		p.rangeFlags(&r, c)
 	}
 	if in.Role == Sample && !p.method.Amounts.PercentOfTotal {
-		p.content(&r, in, freedom)
+		p.content(&r, in, c.CompoundID, freedom)
 	}
 	return r
 }
@@ -158,12 +158,12 @@ func (p *process) bracketed(i int, c Curve, response float64, r *Reading) (curve
 // content turns a concentration into the amount in the sample as taken. Its relative uncertainty is the root of the squares of those of
 // the reading and of the preparation (JCGM 100:2008, 5.1.6); the interval takes Student's t at the effective degrees of freedom of
 // Welch and Satterthwaite (G.4), where those of the preparation are endless.
-func (p *process) content(r *Reading, in Injection, freedom int) {
+func (p *process) content(r *Reading, in Injection, compoundID string, freedom int) {
 	if in.Sample == nil || in.Volume == nil {
 		r.Flags = append(r.Flags, NoSampleAmount)
 		return
 	}
-	amount, err := p.method.content(in.Entry, *r.Concentration)
+	amount, err := p.method.content(in.Entry, compoundID, *r.Concentration)
 	if err != nil {
 		r.Problem = err.Error()
 		return
@@ -222,7 +222,7 @@ func (p *process) shares() {
 }
 
 // content is what an entry's preparation makes of a concentration, in the reported unit.
-func (m Method) content(e Entry, concentration float64) (amounts.Quantity, error) {
+func (m Method) content(e Entry, compoundID string, concentration float64) (amounts.Quantity, error) {
 	var units [4]amounts.Unit
 	for i, symbol := range []string{m.Curves.Unit, m.Amounts.VolumeUnit, m.Amounts.SampleUnit, m.Amounts.Unit} {
 		u, err := amounts.ParseUnit(symbol)
@@ -232,7 +232,7 @@ func (m Method) content(e Entry, concentration float64) (amounts.Quantity, error
 		units[i] = u
 	}
 	preparation := amounts.Preparation{
-		Dilution: e.Dilution, Factor: e.Factor,
+		Dilution: e.Dilution, Factor: e.Factor, MolarMass: m.molarMass(compoundID),
 		Volume: amounts.Quantity{Value: *e.Volume, Unit: units[1]},
 		Sample: amounts.Quantity{Value: *e.Sample, Unit: units[2]},
 	}

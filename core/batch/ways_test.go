@@ -314,3 +314,38 @@ func TestOutcomesOfAllChecks(t *testing.T) {
 		t.Errorf("%+v", o)
 	}
 }
+
+func TestMassBecomesAmountOfSubstance(t *testing.T) {
+	list, m := run(t), method()
+	m.Amounts.Unit = "µmol/g"
+	if err := m.Validate(); err == nil || !strings.Contains(err.Error(), "A has no molar mass") {
+		t.Fatalf("%v", err)
+	}
+	m.Compounds[0].MolarMass, m.Compounds[1].MolarMass = 194.19, 180.16
+	r := reading(t, list, m, "u0", "a")
+	near(t, "µmol/g", r.Amount, 30*2*0.05/0.25/194.19*1000, 0.5)
+	m.Curves.Unit, m.Amounts.Unit = "mmol/L", "mg/g"
+	near(t, "and back", reading(t, list, m, "u0", "a").Amount, 30*2*0.05/0.25*194.19, 0.5)
+	m.Amounts.Unit = "mL/g"
+	if m.Validate() == nil {
+		t.Error("a molar mass gives no volume")
+	}
+}
+
+func TestResolutionToANamedPeak(t *testing.T) {
+	list, m := run(t), method()
+	m.Compounds[1].MinResolution, m.Compounds[1].ResolutionTo = 30, "is" // 1.18 · 2 min / (2 · 0.118 min) = 20
+	r := processed(t, list, m, nil)
+	found := false
+	for _, o := range r.Outcomes {
+		if o.Kind == checks.LowResolution && o.CompoundID == "b" {
+			found = true
+			if o.Measure != "resolution to IS" || math.Abs(o.Value-10.02) > 0.3 || o.Passed() {
+				t.Errorf("%+v", o)
+			}
+		}
+	}
+	if !found {
+		t.Error("it was not judged")
+	}
+}

@@ -26,8 +26,12 @@ type Compound struct {
 	Index float64 `json:"index,omitempty"`
 	Group string  `json:"group,omitempty"` // whose sum is reported
 	Mix   string  `json:"mix,omitempty"`   // the mixture of standards that holds it; empty means every standard does
-	// MinResolution is the least resolution to the previous peak that the method asks for; 0 asks nothing.
+	// MinResolution is the least resolution that the method asks for, to the previous peak or to that of the compound ResolutionTo; 0
+	// asks nothing.
 	MinResolution float64 `json:"min_resolution,omitempty"`
+	ResolutionTo  string  `json:"resolution_to,omitempty"`
+	// MolarMass, g/mol, turns mass into amount of substance and back; 0 is not known.
+	MolarMass float64 `json:"molar_mass,omitempty"`
 }
 
 // Window is how far a peak may stand from the expected retention, to each side.
@@ -94,6 +98,8 @@ func Validate(list []Compound) error {
 			return fmt.Errorf("compounds: the window of %s is in index units, but it has no retention index", c.Name)
 		case !(c.ExpectedMin > 0) || c.ExpectedMin > 1e5:
 			return fmt.Errorf("compounds: %s is expected at %g min; give a time above 0", c.Name, c.ExpectedMin)
+		case !(c.MolarMass >= 0) || c.MolarMass > 1e7:
+			return fmt.Errorf("compounds: the molar mass of %s is %g; it must lie between 0 and 10000000 g/mol", c.Name, c.MolarMass)
 		case !slices.Contains(WindowKinds, c.Window.Kind):
 			return fmt.Errorf("compounds: the window of %s is of the unknown kind %q", c.Name, c.Window.Kind)
 		case !(c.Window.Value > 0) || c.Window.Value > 1e5:

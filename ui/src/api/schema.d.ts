@@ -523,8 +523,10 @@ export interface components {
             index?: number;
             min_resolution?: number;
             mix?: string;
+            molar_mass?: number;
             name: string;
             reference?: boolean;
+            resolution_to?: string;
             /** @enum {string} */
             role: "target" | "internal_standard";
             /** @enum {string} */

@@ -138,6 +138,20 @@
       />
     </div>
   {/if}
+  {#if compound.min_resolution}
+    <div class="set">
+      <label for="to">Resolution to</label><select
+        id="to"
+        class="field"
+        value={compound.resolution_to ?? ""}
+        onchange={(e) =>
+          set({ resolution_to: e.currentTarget.value || undefined }, `resolution to ${e.currentTarget.selectedOptions[0]?.text}`)}
+      >
+        <option value="">the previous peak</option>
+        {#each method.compounds.filter((c) => c.id !== compound.id) as c (c.id)}<option value={c.id}>{c.name}</option>{/each}
+      </select>
+    </div>
+  {/if}
   {#if compound.role === "target"}
     <div class="set">
       <label for="group">Group</label><input
@@ -151,6 +165,16 @@
             { group: e.currentTarget.value.trim() || undefined },
             e.currentTarget.value.trim() ? `in the group ${e.currentTarget.value.trim()}` : "in no group",
           )}
+      />
+    </div>
+    <div class="set">
+      <label for="molar">Molar mass, g/mol</label><input
+        id="molar"
+        class="field num"
+        value={compound.molar_mass || ""}
+        placeholder="not known"
+        onchange={(e) =>
+          set({ molar_mass: number(e.currentTarget.value) || undefined }, `molar mass ${e.currentTarget.value || "not known"}`)}
       />
     </div>
     <div class="set">

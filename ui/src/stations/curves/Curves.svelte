@@ -14,6 +14,7 @@
   import CurvePlot from "./CurvePlot.svelte";
   import Limits from "./Limits.svelte";
   import ModelPanel from "./ModelPanel.svelte";
+  import Moved from "./Moved.svelte";
   import PointTable from "./PointTable.svelte";
   import Statistics from "./Statistics.svelte";
   import Tiles from "./Tiles.svelte";
@@ -249,6 +250,7 @@
             ? "No sample is read from it."
             : `${samples.length} sample injections read from it${above ? `, ${above} above its range` : ", all inside or below its range"}.`}
         />
+        <Moved {batch} {compound} />
         {#if !curve.relative_to}
           <Compare {batch} {method} {compound} {curve} bind:other take={(own, why) => change(compound, own, why)} />
         {/if}

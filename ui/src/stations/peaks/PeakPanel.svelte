@@ -2,7 +2,7 @@
   // The selected peak: how it came to be, what can be done to it, and the measures that the table has no room for.
   import { missing, significant } from "../../look/number";
   import type { Shown } from "../../plot/Chromatogram.svelte";
-  import { baselineWords, measures, partWords, sideWords, type Part } from "./words";
+  import { baselineWords, measures, partKeys, partWords, sideWords, type Part } from "./words";
 
   let {
     peak,
@@ -37,7 +37,9 @@
   <p class="acts" role="group" aria-label="Part it from its neighbours by">
     <span class="mut">Part by</span>
     {#each Object.entries(partWords) as [how, word] (how)}
-      <button class="lnk" disabled={!touches && how !== "fit"} onclick={() => part(how as Part)}>{word}</button>
+      <button class="lnk" disabled={!touches && how !== "fit"} onclick={() => part(how as Part)}>{word}</button><kbd
+        >{partKeys[how as Part]}</kbd
+      >
     {/each}
   </p>
   <p class="acts">

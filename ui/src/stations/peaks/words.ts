@@ -13,6 +13,8 @@ export const partWords: Record<Part, string> = {
   fit: "fit",
 };
 
+export const partKeys: Record<Part, string> = { drop: "D", valley: "V", tangent: "G", exponential: "E", fit: "F" };
+
 export const sideWords: Record<string, string> = {
   base: "base",
   drop: "drop",
