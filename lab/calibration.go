@@ -32,11 +32,7 @@ type LimitTable struct {
 
 // Limits gathers the limits of every target of a batch, over all batches of its study that calibrate it.
 func (l *Lab) Limits(ctx context.Context, batchID string) ([]LimitTable, error) {
-	here, err := l.Process(ctx, batchID)
-	if err != nil {
-		return nil, err
-	}
-	all, err := l.ofStudy(ctx, here)
+	here, all, err := l.ofStudy(ctx, batchID)
 	if err != nil {
 		return nil, err
 	}
@@ -59,13 +55,15 @@ func (l *Lab) Limits(ctx context.Context, batchID string) ([]LimitTable, error) 
 	return tables, nil
 }
 
-// ofStudy are the processed batches of a study, the given one among them, in the order they were made.
-func (l *Lab) ofStudy(ctx context.Context, here Processed) ([]Processed, error) {
+// ofStudy are the processed batches of a batch's study, itself among them, in the order they were made.
+func (l *Lab) ofStudy(ctx context.Context, batchID string) (here Processed, all []Processed, err error) {
+	if here, err = l.Process(ctx, batchID); err != nil {
+		return here, nil, err
+	}
 	studies, err := l.Studies(ctx)
 	if err != nil {
-		return nil, err
+		return here, nil, err
 	}
-	var all []Processed
 	for _, s := range studies {
 		if s.ID != here.Batch.StudyID {
 			continue
@@ -76,15 +74,15 @@ func (l *Lab) ofStudy(ctx context.Context, here Processed) ([]Processed, error) 
 		}
 		for _, b := range list {
 			p := here
-			if b.ID != here.Batch.ID {
+			if b.ID != batchID {
 				if p, err = l.Process(ctx, b.ID); err != nil {
-					return nil, fmt.Errorf("batch %s: %w", b.Name, err)
+					return here, nil, fmt.Errorf("batch %s: %w", b.Name, err)
 				}
 			}
 			all = append(all, p)
 		}
 	}
-	return all, nil
+	return here, all, nil
 }
 
 // CurveTrial asks what another curve of one compound would give: another shape, or that of an earlier version.
@@ -280,11 +278,7 @@ type ControlPoint struct {
 
 // Control gathers the checks of one compound over all batches of the study, in order.
 func (l *Lab) Control(ctx context.Context, batchID, compoundID string) ([]ControlPoint, error) {
-	here, err := l.Process(ctx, batchID)
-	if err != nil {
-		return nil, err
-	}
-	all, err := l.ofStudy(ctx, here)
+	_, all, err := l.ofStudy(ctx, batchID)
 	if err != nil {
 		return nil, err
 	}

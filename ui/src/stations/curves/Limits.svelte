@@ -34,7 +34,7 @@
 {:else if !table}
   <div class="empty">Gathering the limits of all batches of this study …</div>
 {:else}
-  <div class="scroll" aria-label="Limits" role="region">
+  <div class="roll" aria-label="Limits" role="region">
     <p class="lede">
       {#if table.chosen}
         Chosen: not detected below {significant(table.chosen.lod, 3)}, quantified from {significant(table.chosen.loq, 3)}
@@ -99,15 +99,6 @@
 {/if}
 
 <style>
-  .scroll {
-    overflow: auto;
-    padding: 6px 12px 12px 16px;
-    min-height: 0;
-  }
-  .lede {
-    font: 400 17px/1.35 var(--f-read);
-    padding-bottom: 10px;
-  }
   td,
   th {
     padding: 0 5px;

@@ -35,7 +35,7 @@
       )}, tail {significant(peak.shape.tau_min, 3)} min.{/if}
   </p>
   <p class="acts" role="group" aria-label="Part it from its neighbours by">
-    <span class="mut">Part by</span>
+    <span class="mut">by</span>
     {#each Object.entries(partWords) as [how, word] (how)}
       <button class="lnk" disabled={!touches && how !== "fit"} onclick={() => part(how as Part)}>{word}</button><kbd
         >{partKeys[how as Part]}</kbd
@@ -69,7 +69,7 @@
   .acts {
     display: flex;
     flex-wrap: wrap;
-    gap: 2px 9px;
+    gap: 2px 8px;
     align-items: baseline;
     font-size: 12.5px;
     line-height: 22px;

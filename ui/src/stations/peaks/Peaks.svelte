@@ -233,7 +233,7 @@
       ...view.keys(),
       "[": () => walkPeaks(-1),
       "]": () => walkPeaks(1),
-      Enter: () => previewing && keep(),
+      Enter: () => previewing && !refused && keep(),
       Escape: () => (previewing ? discard() : select(null)),
       Delete: removePeak,
       s: splitPeak,
@@ -343,8 +343,11 @@
     />
     {#if examples.open}<ExamplePanel {batch} from={view.from} to={view.to} use={(s) => tune(s)} />{/if}
     {#if previewing}
-      {#if refused}<p class="note att" role="alert">{refused}</p>{/if}
-      <Changes before={saved} after={tried ?? saved} {unit} whole={trial.whole} {amount} {keep} {discard} />
+      {#if refused}
+        <p class="att" role="alert">{refused} <button class="lnk" onclick={discard}>Discard</button></p>
+      {:else}
+        <Changes before={saved} after={tried ?? saved} {unit} whole={trial.whole} {amount} {keep} {discard} />
+      {/if}
     {/if}
     {#if chosenPeak && !examples.open}
       <PeakPanel

@@ -14,7 +14,7 @@
   const rows = $derived([...(since.data?.effects ?? [])].sort((a, b) => Math.abs(b.percent ?? 1e9) - Math.abs(a.percent ?? 1e9)));
 </script>
 
-<div class="scroll" role="region" aria-label="Changed">
+<div class="roll" role="region" aria-label="Changed">
   {#if since.isError}<p class="att" role="alert">{since.error.message}</p>
   {:else if !since.data || !versions.data}<p class="note">Comparing …</p>
   {:else if earlier.length === 0}<p class="lede">This is the first version of the method: there is nothing to compare with.</p>
@@ -45,15 +45,6 @@
 </div>
 
 <style>
-  .scroll {
-    overflow: auto;
-    padding: 4px 12px 12px 16px;
-    min-height: 0;
-  }
-  .lede {
-    font: 400 17px/1.35 var(--f-read);
-    padding-bottom: 8px;
-  }
   select {
     max-width: 420px;
   }

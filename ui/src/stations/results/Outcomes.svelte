@@ -66,7 +66,7 @@
   }
 </script>
 
-<div class="scroll" role="region" aria-label="Checks">
+<div class="roll" role="region" aria-label="Checks">
   <p class="lede">
     {failed === 0
       ? `All ${result.outcomes.length} checks pass.`
@@ -144,15 +144,6 @@
 </div>
 
 <style>
-  .scroll {
-    overflow: auto;
-    padding: 4px 12px 12px 16px;
-    min-height: 0;
-  }
-  .lede {
-    font: 400 17px/1.35 var(--f-read);
-    padding-bottom: 8px;
-  }
   .two {
     display: grid;
     grid-template-columns: minmax(0, 1fr) 290px;

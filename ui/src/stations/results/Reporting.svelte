@@ -23,7 +23,7 @@
   };
 </script>
 
-<div class="scroll" role="region" aria-label="Amounts">
+<div class="roll" role="region" aria-label="Amounts">
   <div class="two">
     <section>
       <h2>What is reported</h2>
@@ -97,11 +97,6 @@
 </div>
 
 <style>
-  .scroll {
-    overflow: auto;
-    padding: 8px 12px 12px 16px;
-    min-height: 0;
-  }
   .two {
     display: grid;
     grid-template-columns: 1fr 1fr;
