@@ -182,7 +182,7 @@
         id="mix"
         class="field"
         value={compound.mix ?? ""}
-        placeholder="every standard"
+        placeholder="any"
         maxlength="100"
         onchange={(e) =>
           set(

@@ -23,7 +23,7 @@
 
   const wide = 190;
   const x = $derived(Math.max(f.x0, Math.min(f.x1 - wide, f.sx(peak.apex_min) - wide / 2)));
-  const top = $derived(Math.max(2, f.sy(y) - 38));
+  const top = $derived(Math.max(2, f.sy(y) - 37));
   let typed = $derived(peak.name);
   let field = $state<HTMLInputElement>();
   $effect(() => {
@@ -32,7 +32,7 @@
   });
 </script>
 
-<foreignObject role="group" aria-label="Naming" {x} y={top} width={wide} height="30" onpointerdown={(e) => e.stopPropagation()}>
+<foreignObject role="group" aria-label="Naming" {x} y={top} width={wide} height="32" onpointerdown={(e) => e.stopPropagation()}>
   <form
     onsubmit={(e) => {
       e.preventDefault();
@@ -59,7 +59,7 @@
 <style>
   .field {
     width: 100%;
-    height: 26px;
+    height: 31px;
     text-align: center;
     background: var(--sheet);
     color: var(--ink);

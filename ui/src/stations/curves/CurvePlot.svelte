@@ -205,7 +205,7 @@
     <text class="lb" x={(px(low) + Math.min(f.x1, px(high))) / 2} y="16" text-anchor="middle"
       >range {label(low, low < 1 ? 2 : 0)} – {label(high, 0)} {method.curves.unit}</text
     >
-    {#each ["low", "high"] as const as side (side)}
+    {#each (["low", "high"] as const).filter((side) => px(side === "low" ? low : high) <= f.x1 + 1) as side (side)}
       {@const x = Math.min(f.x1, px(side === "low" ? low : high))}
       {@const s = side === "low" ? 1 : -1}
       <g

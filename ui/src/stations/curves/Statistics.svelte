@@ -31,7 +31,9 @@
         ["Equal variance, Levene", curve.tests.equal_variance],
         ["Largest variance, Cochran", curve.tests.cochran],
       ] as const
-    ).flatMap(([name, t]) => (t ? [{ name, p: t.p }] : [])),
+    )
+      // Unequal variance is what weights are for: with them it is a fact, without them a doubt.
+      .flatMap(([name, t], k) => (t ? [{ name, p: t.p, doubt: t.p < 0.05 && (k < 2 || fit.weight === "none") }] : [])),
   );
   const outlier = $derived(curve.tests.outliers.filter((o) => o.p < 0.05).sort((a, b) => a.p - b.p)[0]);
   const furthest = $derived(
@@ -55,7 +57,7 @@
     <dt>Degrees of freedom</dt>
     <dd>{fit.degrees_of_freedom}</dd>
     {#each tests as t (t.name)}<dt>{t.name}</dt>
-      <dd class:cau={t.p < 0.05}>{p(t.p)}</dd>{/each}
+      <dd class:cau={t.doubt}>{p(t.p)}</dd>{/each}
     {#if furthest}<dt>Furthest point, {significant(furthest.x, 3)} {unit}</dt>
       <dd class:cau={furthest.outlier_p! < 0.05}>{p(furthest.outlier_p!)}</dd>{/if}
     {#if outlier}<dt>Outlier at {outlier.x} {unit}, Grubbs</dt>
