@@ -7,6 +7,7 @@
   import { ask } from "../../state/desk.svelte";
   import { place } from "../../state/place.svelte";
   import { wayWords, type Way } from "./calibration";
+  import LimitSpread from "./LimitSpread.svelte";
 
   let {
     batch,
@@ -83,6 +84,7 @@
         {/each}
       </tbody>
     </table>
+    <LimitSpread days={table.days} ways={table.ways} chosen={table.chosen?.loq ?? null} {unit} />
     <p class="own">
       Or your own: detect from <input class="field" aria-label="LOD of your own" bind:value={lod} />, quantify from
       <input class="field" aria-label="LOQ of your own" bind:value={loq} />
