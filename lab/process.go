@@ -22,7 +22,7 @@ type Processed struct {
 
 // pipeline numbers the way results are computed; it goes into their hash, so that kept results are computed anew when the way changes.
 // A test holds it against what the core gives, and tells when it must be raised.
-const pipeline = "7"
+const pipeline = "8"
 
 // inputsHash is the hash of all that a result is made from: method version, raw files, run list, edits.
 func inputsHash(b store.Batch) string {
@@ -119,6 +119,20 @@ type Moved struct {
 	Moved int `json:"moved"` // areas that change by more than 1 %
 	Gone  int `json:"gone"`
 	New   int `json:"new"`
+}
+
+// Peaks are those of one injection, with all their measures.
+func (l *Lab) Peaks(ctx context.Context, batchID, injectionID string) ([]batch.NamedPeak, error) {
+	p, err := l.Process(ctx, batchID)
+	if err != nil {
+		return nil, err
+	}
+	for _, in := range p.Result.Injections {
+		if in.ID == injectionID {
+			return in.Peaks, nil
+		}
+	}
+	return nil, fmt.Errorf("injection %s: %w", injectionID, store.ErrNotFound)
 }
 
 // Trial asks what other settings or edits would give. Nothing is written.

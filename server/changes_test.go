@@ -157,3 +157,70 @@ func TestResultWorkingAndTableAgree(t *testing.T) {
 		t.Errorf("the working of no compound: %d", r.StatusCode)
 	}
 }
+
+// The list of all peaks is short; one injection's peaks have every measure, and the reason of each that is absent.
+func TestPeaksWithAllTheirMeasures(t *testing.T) {
+	address, id := serve(t)
+	batch := address + "/api/batches/" + id
+	_, data := request(t, "GET", batch+"/result", "")
+	if strings.Contains(string(data), `"skew"`) || !strings.Contains(string(data), `"tailing"`) {
+		t.Error("the result has measures that nobody looks at in a list")
+	}
+	var list ResultView
+	if err := json.Unmarshal(data, &list); err != nil {
+		t.Fatal(err)
+	}
+	in := list.Result.Injections[20]
+	_, data = request(t, "GET", batch+"/injections/"+in.ID+"/peaks", "")
+	var peaks []struct {
+		AreaS  float64 `json:"area_s"`
+		Skew   *float64
+		Absent map[string]string
+	}
+	if err := json.Unmarshal(data, &peaks); err != nil || len(peaks) != len(in.Peaks) {
+		t.Fatal(err, len(peaks))
+	}
+	for i, p := range peaks {
+		if p.AreaS != in.Peaks[i].AreaS || p.Skew == nil && p.Absent["skew"] == "" || p.Absent["retention_factor"] == "" {
+			t.Errorf("peak %d: %+v", i+1, p)
+		}
+	}
+	if r, _ := request(t, "GET", batch+"/injections/none/peaks", ""); r.StatusCode != http.StatusNotFound {
+		t.Errorf("an injection that is not there: %d", r.StatusCode)
+	}
+}
+
+// What asks and writes nothing: each answers as its contract says, and bad questions are refused with a sentence.
+func TestQuestionsThatWriteNothing(t *testing.T) {
+	address, id := serve(t)
+	batch := address + "/api/batches/" + id
+	_, data := request(t, "GET", batch, "")
+	before := view(t, data)
+	in := before.Batch.Injections[20].ID
+	for _, c := range []struct {
+		method, path, body string
+		status             int
+		holds              string
+	}{
+		{"GET", "/limits", "", 200, `"way":"blanks"`},
+		{"GET", "/versions", "", 200, `"number":1`},
+		{"GET", "/since", "", 200, `"effects":[]`},
+		{"GET", "/control?compound=egcg", "", 200, `"outside":true`},
+		{"POST", "/curve-trials", `{"compound_id": "caf", "own": {"model": "quadratic", "weight": "1/x2"}}`, 200, `"model":"quadratic"`},
+		{"POST", "/curve-trials", `{"compound_id": "caf", "own": {"model": "cubic"}}`, 422, "cubic"},
+		{"POST", "/curve-trials", `{"compound_id": "caf", "own": null, "version_id": "none"}`, 404, ""},
+		{"POST", "/suggestions", fmt.Sprintf(`{"marks": [{"injection_id": %q, "at_min": 8.8, "keep": true}]}`, in), 200, `"satisfied":[true]`},
+		{"POST", "/suggestions", `{"marks": []}`, 422, "from 1 to 60"},
+		{"POST", "/preview", fmt.Sprintf(`{"injection_id": %q, "settings": {"width_min": 0.1, "split": "axe"}}`, in), 422, "it is drop, valley or fit"},
+		{"GET", "/working?compound=group:none&injection=" + in, "", 404, ""},
+	} {
+		r, data := request(t, c.method, batch+c.path, c.body)
+		if r.StatusCode != c.status || !strings.Contains(string(data), c.holds) {
+			t.Errorf("%s %s %s: %d %.300s", c.method, c.path, c.body, r.StatusCode, data)
+		}
+	}
+	_, data = request(t, "GET", batch, "")
+	if after := view(t, data); after.Batch.Revision != before.Batch.Revision {
+		t.Error("a question has changed the batch")
+	}
+}

@@ -134,24 +134,28 @@ func (s *schemas) name(t reflect.Type) string {
 
 func (s *schemas) object(t reflect.Type) map[string]any {
 	properties, required := map[string]any{}, []string{}
-	var add func(reflect.Type)
-	add = func(t reflect.Type) {
+	var add func(t reflect.Type, optional bool)
+	add = func(t reflect.Type, optional bool) {
 		for i := range t.NumField() {
 			f := t.Field(i)
 			tag, options, _ := strings.Cut(f.Tag.Get("json"), ",")
 			if f.Anonymous && tag == "" {
-				add(f.Type)
+				if f.Type.Kind() == reflect.Pointer { // where it is nil, its fields are not there
+					add(f.Type.Elem(), true)
+				} else {
+					add(f.Type, optional)
+				}
 				continue
 			}
 			if !f.IsExported() || tag == "-" || tag == "" {
 				continue
 			}
 			properties[tag] = s.of(f.Type)
-			if !strings.Contains(options, "omitempty") {
+			if !optional && !strings.Contains(options, "omitempty") {
 				required = append(required, tag)
 			}
 		}
 	}
-	add(t)
+	add(t, false)
 	return map[string]any{"type": "object", "properties": properties, "required": required}
 }

@@ -3,6 +3,7 @@ package server
 import (
 	"net/http"
 	"reflect"
+	"slices"
 	"time"
 
 	"yugen/core/batch"
@@ -120,6 +121,19 @@ type SinceView struct {
 	Same    int          `json:"same"`
 }
 
+// short is a result whose peaks have only the measures that are looked at most: the screen asks for it after every change.
+func short(r batch.Result) batch.Result {
+	injections := slices.Clone(r.Injections)
+	for i := range injections {
+		injections[i].Peaks = slices.Clone(injections[i].Peaks)
+		for k := range injections[i].Peaks {
+			injections[i].Peaks[k].MoreMeasures = nil
+		}
+	}
+	r.Injections = injections
+	return r
+}
+
 func fresh(body any) any { return reflect.New(reflect.TypeOf(body).Elem()).Interface() }
 
 // operations is the table of all typed requests.
@@ -189,7 +203,10 @@ func (s *server) operations() []operation {
 		}},
 		{http.MethodGet, batchPath + "/result", "result", "Peaks, curves, amounts, checks and notices", nil, nil, ResultView{}, func(c *call, _ any) (any, error) {
 			p, err := s.lab.Process(c.Request().Context(), id(c))
-			return ResultView{p.InputsHash, p.Result}, err
+			return ResultView{p.InputsHash, short(p.Result)}, err
+		}},
+		{http.MethodGet, batchPath + "/injections/:injection/peaks", "peaks", "The peaks of one injection with all their measures", nil, nil, []batch.NamedPeak{}, func(c *call, _ any) (any, error) {
+			return s.lab.Peaks(c.Request().Context(), id(c), c.Param("injection"))
 		}},
 		{http.MethodPost, batchPath + "/preview", "preview", "What other settings would give; nothing is written", nil, &lab.Trial{}, lab.Preview{}, func(c *call, body any) (any, error) {
 			return s.lab.TryPeaks(c.Request().Context(), id(c), *body.(*lab.Trial))

@@ -49,10 +49,11 @@ func (v *view) measureSignal(c candidate) Peak {
 	start, apex, end := v.timeS(c.start), v.timeS(c.apex), v.timeS(c.end)
 	p := Peak{
 		StartMin: start / 60, ApexMin: apex / 60, EndMin: end / 60,
-		AreaS:     area(v.measured, c.base, start, end),
-		AreaSE:    v.areaSE(c),
-		Height:    v.apexLevel(c) - c.base.at(apex),
-		StartKind: c.startKind, EndKind: c.endKind, BaselineKind: c.baseKind,
+		AreaS:        area(v.measured, c.base, start, end),
+		AreaSE:       v.areaSE(c),
+		Height:       v.apexLevel(c) - c.base.at(apex),
+		MoreMeasures: &MoreMeasures{},
+		StartKind:    c.startKind, EndKind: c.endKind, BaselineKind: c.baseKind,
 		BaselineStart: c.base.at(start), BaselineEnd: c.base.at(end),
 		Under: outlineOf(c.base, start, end),
 	}
@@ -79,7 +80,8 @@ func (v *view) measureShape(c candidate) Peak {
 	p := Peak{
 		StartMin: start / 60, ApexMin: mode / 60, EndMin: end / 60,
 		AreaS: s.area, AreaSE: s.areaSE, Height: height,
-		StartKind: Fitted, EndKind: Fitted, BaselineKind: OnFit,
+		MoreMeasures: &MoreMeasures{},
+		StartKind:    Fitted, EndKind: Fitted, BaselineKind: OnFit,
 		BaselineStart: s.base.at(start), BaselineEnd: s.base.at(end),
 		Under: outlineOf(s.base, start, end),
 		Over:  outline(sumOf{s.base, s.emg}.at, start, end),

@@ -7,19 +7,24 @@ import (
 	"yugen/core/signal"
 )
 
-// Measures are what the pharmacopoeias and the textbooks derive from the shape of a peak; widths in minutes. Absent gives, by JSON
-// name, why a measure could not be had.
+// Measures are what the pharmacopoeias and the textbooks derive from the shape of a peak, those that are looked at most; widths in
+// minutes.
 type Measures struct {
-	WidthHalfMin *float64 `json:"width_half_min"`
-	Width10Min   *float64 `json:"width_10_min"` // at a tenth of the height
-	Width5Min    *float64 `json:"width_5_min"`  // at a twentieth
+	WidthHalfMin  *float64 `json:"width_half_min"`
+	Tailing       *float64 `json:"tailing"`         // symmetry factor, W5% / (2 f)
+	Plates        *float64 `json:"plates"`          // 5.54 (t/W½)²
+	Resolution    *float64 `json:"resolution"`      // to the previous peak, 1.18 (t2 − t1)/(W½1 + W½2)
+	SignalToNoise *float64 `json:"signal_to_noise"` // 2 H / h, h from peak to peak in a quiet stretch
+}
+
+// MoreMeasures are the others. Absent gives, by JSON name, why a measure of either could not be had.
+type MoreMeasures struct {
+	Width10Min *float64 `json:"width_10_min"` // at a tenth of the height
+	Width5Min  *float64 `json:"width_5_min"`  // at a twentieth
 	// TangentWidthMin lies between the tangents through the inflection points, where they meet the baseline.
 	TangentWidthMin *float64 `json:"tangent_width_min"`
-	Tailing         *float64 `json:"tailing"`        // symmetry factor, W5% / (2 f)
 	Asymmetry       *float64 `json:"asymmetry"`      // b/a at a tenth of the height
-	Plates          *float64 `json:"plates"`         // 5.54 (t/W½)²
 	PlatesTangent   *float64 `json:"plates_tangent"` // 16 (t/W)² by tangents
-	Resolution      *float64 `json:"resolution"`     // to the previous peak, 1.18 (t2 − t1)/(W½1 + W½2)
 	// RetentionFactor is (t − t0)/t0 and Selectivity the ratio to the previous peak's; both want the hold-up time.
 	RetentionFactor *float64 `json:"retention_factor"`
 	Selectivity     *float64 `json:"selectivity"`
@@ -27,13 +32,12 @@ type Measures struct {
 	CentroidMin     *float64 `json:"centroid_min"`
 	VarianceMin2    *float64 `json:"variance_min2"`
 	Skew            *float64 `json:"skew"`
-	SignalToNoise   *float64 `json:"signal_to_noise"` // 2 H / h, h from peak to peak in a quiet stretch
-	// SignalToNoiseRMS is H / σ, with the standard deviation of the noise of single samples; it is another quantity.
+	// SignalToNoiseRMS is H / σ, with the standard deviation of the noise of single samples; it is another quantity than 2 H / h.
 	SignalToNoiseRMS *float64          `json:"signal_to_noise_rms"`
 	Absent           map[string]string `json:"absent,omitempty"`
 }
 
-func (m *Measures) absent(measure, why string) {
+func (m *MoreMeasures) absent(measure, why string) {
 	if m.Absent == nil {
 		m.Absent = map[string]string{}
 	}
@@ -41,7 +45,7 @@ func (m *Measures) absent(measure, why string) {
 }
 
 // absentAll is for a peak whose shape is lost.
-func (m *Measures) absentAll(why string) {
+func (m *MoreMeasures) absentAll(why string) {
 	for _, measure := range []string{"width_half_min", "width_10_min", "width_5_min", "tangent_width_min", "tailing", "asymmetry", "plates", "plates_tangent", "centroid_min", "variance_min2", "skew"} {
 		m.absent(measure, why)
 	}

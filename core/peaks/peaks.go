@@ -52,6 +52,7 @@ type Peak struct {
 	Height        float64 `json:"height"`
 	HeightPercent float64 `json:"height_percent"`
 	Measures
+	*MoreMeasures              // nil where a list of peaks is to be short
 	StartKind     SideKind     `json:"start_kind"`
 	EndKind       SideKind     `json:"end_kind"`
 	BaselineKind  BaselineKind `json:"baseline_kind"`

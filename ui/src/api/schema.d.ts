@@ -123,6 +123,23 @@ export interface paths {
         patch: operations["changeEntries"];
         trace?: never;
     };
+    "/api/batches/{batch}/injections/{injection}/peaks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The peaks of one injection with all their measures */
+        get: operations["peaks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/limits": {
         parameters: {
             query?: never;
@@ -830,11 +847,11 @@ export interface components {
             area_percent: number;
             area_s: number;
             area_standard_uncertainty_s: number;
-            asymmetry: number | null;
+            asymmetry?: number | null;
             baseline_end: number;
             baseline_kind: string;
             baseline_start: number;
-            centroid_min: number | null;
+            centroid_min?: number | null;
             compound_id: string;
             end_kind: string;
             end_min: number;
@@ -843,26 +860,26 @@ export interface components {
             height_percent: number;
             number: number;
             over?: components["schemas"]["Outline"] | null;
-            peak_to_valley: number | null;
+            peak_to_valley?: number | null;
             plates: number | null;
-            plates_tangent: number | null;
+            plates_tangent?: number | null;
             relative_retention: number | null;
             resolution: number | null;
-            retention_factor: number | null;
+            retention_factor?: number | null;
             retention_index: number | null;
-            selectivity: number | null;
+            selectivity?: number | null;
             shape?: components["schemas"]["EMGShape"] | null;
             signal_to_noise: number | null;
-            signal_to_noise_rms: number | null;
-            skew: number | null;
+            signal_to_noise_rms?: number | null;
+            skew?: number | null;
             start_kind: string;
             start_min: number;
             tailing: number | null;
-            tangent_width_min: number | null;
+            tangent_width_min?: number | null;
             under?: components["schemas"]["Outline"] | null;
-            variance_min2: number | null;
-            width_10_min: number | null;
-            width_5_min: number | null;
+            variance_min2?: number | null;
+            width_10_min?: number | null;
+            width_5_min?: number | null;
             width_half_min: number | null;
         };
         NewBatch: {
@@ -1402,6 +1419,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    peaks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                injection: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The peaks of one injection with all their measures */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedPeak"][];
                 };
             };
             /** @description What is wrong and what to do */

@@ -58,6 +58,10 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.GET("/api/batches/{batch}/working", { params: { path: { batch }, query: { injection, compound } } })),
   }),
+  peaks: (batch: string, revision: number, injection: string) => ({
+    queryKey: ["peaks", batch, revision, injection],
+    queryFn: () => answer(api.GET("/api/batches/{batch}/injections/{injection}/peaks", { params: { path: { batch, injection } } })),
+  }),
   limits: (batch: string, revision: number) => ({
     queryKey: ["limits", batch, revision],
     placeholderData: <T>(before: T) => before,

@@ -1,10 +1,15 @@
 <script lang="ts">
   // The selected peak: how it came to be, what can be done to it, and the measures that the table has no room for.
+  import { createQuery } from "@tanstack/svelte-query";
   import { missing, significant } from "../../look/number";
   import type { Shown } from "../../plot/Chromatogram.svelte";
+  import { ask } from "../../state/desk.svelte";
   import { baselineWords, measures, partKeys, partWords, sideWords, type Part } from "./words";
 
   let {
+    batch,
+    revision,
+    injection,
     peak,
     touches,
     part,
@@ -13,6 +18,9 @@
     remove,
     anchor,
   }: {
+    batch: string;
+    revision: number;
+    injection: string;
     peak: Shown;
     /** Whether it touches another peak. */
     touches: boolean;
@@ -24,7 +32,11 @@
   } = $props();
 
   let open = $state(false);
-  const value = (key: string) => (peak as unknown as Record<string, number | null | undefined>)[key];
+  // A peak that is being tried has all its measures; of a kept one they are asked for when they are looked at.
+  const tried = $derived(peak.skew !== undefined);
+  const query = createQuery(() => ({ ...ask.peaks(batch, revision, injection), enabled: open && !tried }));
+  const whole = $derived(tried ? peak : query.data?.find((p) => p.number === peak.number));
+  const value = (key: string) => (whole as unknown as Record<string, number | null | undefined> | undefined)?.[key];
 </script>
 
 <section aria-label="This peak">
@@ -49,17 +61,18 @@
     <button class="lnk" onclick={remove}>remove</button><kbd>Del</kbd>
   </p>
   <button class="lnk more" aria-expanded={open} onclick={() => (open = !open)}>{open ? "Fewer measures" : "All measures"}</button>
-  {#if open}
-    <dl>
+  {#if open && query.isError}<p class="att">{query.error.message}</p>
+  {:else if open}
+    <dl class:pending={!whole}>
       {#each measures as [key, word, unit, digits] (key)}
         {@const v = value(key)}
         <dt>{word}</dt>
-        <dd class:mut={v === null || v === undefined} title={peak.absent?.[key] ?? ""}>
+        <dd class:mut={v === null || v === undefined} title={whole?.absent?.[key] ?? ""}>
           {#if v === null || v === undefined}{missing}{:else}{significant(v, digits)} <small>{unit}</small>{/if}
         </dd>
       {/each}
     </dl>
-    {#each [...new Set(Object.values(peak.absent ?? {}))] as why (why)}
+    {#each [...new Set(Object.values(whole?.absent ?? {}))] as why (why)}
       <p class="note">{missing} {why}</p>
     {/each}
   {/if}
@@ -91,6 +104,9 @@
     font-size: 12.5px;
     line-height: 20px;
     padding-top: 4px;
+  }
+  .pending {
+    opacity: 0.5;
   }
   dt {
     color: var(--ink-2);

@@ -68,7 +68,7 @@
           <td>{fixed(p.area_percent, 2)}</td>
           <td>{fixed(p.height, decimals.height)}</td>
           <td class:mut={p.width_half_min === null}>{fixed(p.width_half_min, 3)}</td>
-          <td class:mut={p.tailing === null} class:cau={(p.tailing ?? 0) > 2} title={p.absent?.tailing}>{fixed(p.tailing, 2)}</td>
+          <td class:mut={p.tailing === null} class:cau={(p.tailing ?? 0) > 2}>{fixed(p.tailing, 2)}</td>
           <td class:mut={p.plates === null}>{fixed(p.plates, 0)}</td>
           <td class:mut={p.resolution === null} class:att={low}>
             {#if low}<Mark name="look" />{/if}

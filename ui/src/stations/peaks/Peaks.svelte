@@ -351,6 +351,9 @@
     {/if}
     {#if chosenPeak && !examples.open}
       <PeakPanel
+        batch={batch.id}
+        revision={batch.revision}
+        injection={injection?.id ?? ""}
         peak={chosenPeak}
         touches={touches(chosenPeak)}
         part={partPeak}
