@@ -256,6 +256,20 @@ type process struct {
 	method     Method
 	injections []Injection
 	result     Result
+	students   map[float64]float64 // Student's factors by degrees of freedom, which thousands of readings share
+}
+
+// student95 is amounts.StudentT95, remembered.
+func (p *process) student95(freedom float64) float64 {
+	t, ok := p.students[freedom]
+	if !ok {
+		t = amounts.StudentT95(freedom)
+		if p.students == nil {
+			p.students = map[float64]float64{}
+		}
+		p.students[freedom] = t
+	}
+	return t
 }
 
 func named(id string, r peaks.Result, m Method) Injected {

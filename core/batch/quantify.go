@@ -186,8 +186,11 @@ func (p *process) content(r *Reading, in Injection, compoundID string, freedom i
 	se := math.Sqrt(squares) / 100 * math.Abs(amount.Value)
 	r.AmountSE = &se
 	if freedom > 0 {
-		effective := float64(freedom) * math.Pow(math.Sqrt(squares)/r.Terms[0].Percent, 4)
-		half := amounts.StudentT95(effective) * se
+		effective := float64(freedom)
+		if len(r.Terms) > 1 {
+			effective *= math.Pow(math.Sqrt(squares)/r.Terms[0].Percent, 4)
+		}
+		half := p.student95(effective) * se
 		r.AmountCI95 = &[2]float64{amount.Value - half, amount.Value + half}
 	}
 }
@@ -343,7 +346,7 @@ func (p *process) groups(row *SampleRow) {
 			}
 		}
 		v.Statistics = amounts.Summarise(sums)
-		v.CI95 = v.interval()
+		v.CI95 = p.interval(v)
 		if row.Groups == nil {
 			row.Groups = map[string]SampleValue{}
 		}
@@ -352,11 +355,11 @@ func (p *process) groups(row *SampleRow) {
 }
 
 // interval is the 95 % interval of a mean of replicates; nil with fewer than two.
-func (v SampleValue) interval() *[2]float64 {
+func (p *process) interval(v SampleValue) *[2]float64 {
 	if v.SD == nil {
 		return nil
 	}
-	half := amounts.StudentT95(float64(v.N-1)) * *v.SD / math.Sqrt(float64(v.N))
+	half := p.student95(float64(v.N-1)) * *v.SD / math.Sqrt(float64(v.N))
 	return &[2]float64{*v.Mean - half, *v.Mean + half}
 }
 
@@ -392,7 +395,7 @@ func (p *process) summary(row SampleRow, compoundID string) SampleValue {
 		found, concentrations = found[:1], concentrations[:1]
 	}
 	v.Statistics, v.Concentration = amounts.Summarise(found), amounts.Summarise(concentrations)
-	v.CI95 = v.interval()
+	v.CI95 = p.interval(v)
 	if v.CI95 == nil && len(found) == 1 {
 		v.CI95 = single
 	}

@@ -4,8 +4,6 @@ import (
 	"errors"
 	"fmt"
 	"math"
-
-	"gonum.org/v1/gonum/stat/distuv"
 )
 
 // Addition is the outcome of a standard addition: what a sample held before anything was added to it.
@@ -40,7 +38,7 @@ func StandardAddition(points []Point) (Addition, error) {
 		spread += (p.X - meanX) * (p.X - meanX)
 	}
 	se := *fit.ResidualSD / b1 * math.Sqrt(1/n+meanY*meanY/(b1*b1*spread))
-	t := distuv.StudentsT{Mu: 0, Sigma: 1, Nu: float64(fit.DegreesOfFreedom)}.Quantile(0.975)
+	t := fit.student()
 	a.StandardError, a.CI95 = &se, &[2]float64{a.X - t*se, a.X + t*se}
 	return a, nil
 }

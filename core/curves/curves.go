@@ -82,6 +82,7 @@ type Fit struct {
 
 	averaged   bool     // through the means of replicates
 	singleSD   *float64 // of single responses about the curve, at weight 1, where that is not the residual SD
+	t95        float64
 	meanWeight float64
 	basis      basis
 	scaled     []float64     // coefficients on the scaled basis
@@ -260,7 +261,7 @@ func (f *Fit) solve(xs, ys, ws []float64) error {
 		r2 := 1 - rss/total
 		f.R2 = &r2
 	}
-	f.DegreesOfFreedom = n - p
+	f.DegreesOfFreedom, f.t95 = n-p, student95(n-p)
 	if n == p {
 		return nil
 	}

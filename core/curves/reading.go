@@ -25,8 +25,14 @@ func (f Fit) Band(x float64) *float64 {
 	return &h
 }
 
-func (f Fit) student() float64 {
-	return distuv.StudentsT{Mu: 0, Sigma: 1, Nu: float64(f.DegreesOfFreedom)}.Quantile(0.975)
+// student is half of Student's 95 % interval at the fit's degrees of freedom.
+func (f Fit) student() float64 { return f.t95 }
+
+func student95(freedom int) float64 {
+	if freedom < 1 {
+		return math.NaN()
+	}
+	return distuv.StudentsT{Mu: 0, Sigma: 1, Nu: float64(freedom)}.Quantile(0.975)
 }
 
 // Reading is an unknown read from a curve.
