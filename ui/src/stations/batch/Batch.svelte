@@ -10,6 +10,7 @@
 
   let { batch, result, index }: StationProps = $props();
   let over = $state(false);
+  let all = $state(false); // seldom used columns of the run list
   let list = $state<RunList>();
   const record = createQuery(() => ask.record(batch.id, batch.revision));
   const chosen = $derived(batch.injections[index]);
@@ -60,6 +61,7 @@
           .version.name}, version {batch.version.number}
       </span>
       <span class="tools">
+        <label class="chk"><input type="checkbox" bind:checked={all} />all columns</label>
         <button class="lnk" onclick={() => list?.fillDown()}>Fill down</button> <kbd>Alt F</kbd>
         <button class="lnk" onclick={() => list?.fillSeries()}>Fill series</button> <kbd>Alt S</kbd>
       </span>
@@ -67,7 +69,7 @@
     {#if batch.injections.length === 0}
       <div class="empty">No injections yet. Drop files here.</div>
     {:else}
-      <RunList bind:this={list} {batch} {result} {index} />
+      <RunList bind:this={list} {batch} {result} {index} {all} />
     {/if}
   </main>
   <aside class="side">

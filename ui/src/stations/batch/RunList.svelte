@@ -7,9 +7,16 @@
   import { place } from "../../state/place.svelte";
   import { columns, continueSeries, shownText } from "./columns";
 
-  let { batch, result, index }: { batch: Batch; result: Result | undefined; index: number } = $props();
+  let {
+    batch,
+    result,
+    index,
+    all,
+  }: { batch: Batch; result: Result | undefined; index: number; /** Show seldom used columns too. */ all: boolean } = $props();
 
-  const cols = $derived(columns(batch));
+  const cols = $derived(columns(batch, all));
+  // The name keeps its room; where all columns do not fit beside it, the grid rolls.
+  const least = $derived(cols.reduce((sum, c) => sum + (c.width === "auto" ? 190 : parseInt(c.width)), 34 + 150));
   const rows = $derived(batch.injections);
   const levels = $derived(
     [...new Set(rows.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort((a, b) => a - b),
@@ -174,7 +181,7 @@
     );
   }}
 >
-  <table>
+  <table style="min-width:{least}px">
     <thead>
       <tr>
         <th class="l" style="width:34px">#</th>

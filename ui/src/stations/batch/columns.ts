@@ -12,8 +12,10 @@ export type Column = {
 
 const plain = (v: number | null) => (v === null ? "" : String(v));
 
-export function columns(batch: Batch): Column[] {
+/** Seldom used columns stand there when an injection or the method uses them, or when all are asked for. */
+export function columns(batch: Batch, all: boolean): Column[] {
   const m = batch.version.method;
+  const used = (by: (i: Injection) => boolean) => batch.injections.some(by);
   return [
     { field: "name", head: "Name", number: false, width: "auto", text: (i) => i.name },
     { field: "role", head: "Role", number: false, width: "84px", text: (i) => i.role },
@@ -40,37 +42,40 @@ export function columns(batch: Batch): Column[] {
       width: "84px",
       text: (i) => (i.sample === null ? "" : i.sample.toFixed(4).replace(/0+$/, "").replace(/\.$/, "")),
     },
-    {
-      field: "factor",
-      head: "Factor",
-      number: true,
-      width: "64px",
-      text: (i) => (i.factor === 1 ? "" : String(i.factor)),
-    },
-    // These come where the method has a use for them.
-    ...(m.compounds.some((c) => c.role === "internal_standard")
+    ...(all || used((i) => i.factor !== 1)
+      ? [
+          {
+            field: "factor" as const,
+            head: "Factor",
+            number: true,
+            width: "64px",
+            text: (i: Injection) => (i.factor === 1 ? "" : String(i.factor)),
+          },
+        ]
+      : []),
+    ...((all && m.compounds.some((c) => c.role === "internal_standard")) || used((i) => i.internal != null)
       ? [
           {
             field: "internal" as const,
             head: `Int. std, ${m.curves.unit}`,
             number: true,
-            width: "88px",
+            width: "94px",
             text: (i: Injection) => plain(i.internal ?? null),
           },
         ]
       : []),
-    ...(m.curves.way === "standard_addition"
+    ...(all || m.curves.way === "standard_addition" || used((i) => i.added != null)
       ? [
           {
             field: "added" as const,
             head: `Added, ${m.curves.unit}`,
             number: true,
-            width: "84px",
+            width: "88px",
             text: (i: Injection) => plain(i.added ?? null),
           },
         ]
       : []),
-    ...(m.compounds.some((c) => c.mix)
+    ...(all || m.compounds.some((c) => c.mix) || used((i) => !!i.mix)
       ? [{ field: "mix" as const, head: "Mixture", number: false, width: "72px", text: (i: Injection) => i.mix ?? "" }]
       : []),
   ];
