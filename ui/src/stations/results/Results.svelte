@@ -1,6 +1,5 @@
 <script lang="ts">
   import type { Method, Reading, SampleValue } from "../../api/client";
-  import { fixed, missing, significant } from "../../look/number";
   import Choice from "../../parts/Choice.svelte";
   import Foot from "../../parts/Foot.svelte";
   import Mark, { flagWords, markOf } from "../../parts/Mark.svelte";
@@ -10,6 +9,7 @@
   import { place } from "../../state/place.svelte";
   import type { StationProps } from "../props";
   import { reason } from "../../state/reason.svelte";
+  import { cell, tone } from "./cells";
   import Changed from "./Changed.svelte";
   import Checks from "./Checks.svelte";
   import Outcomes from "./Outcomes.svelte";
@@ -125,73 +125,14 @@
   const column = $derived(columns[col]);
   const compound = $derived(compounds[col]);
 
-  const attention = ["above_range", "no_sample_amount"];
-  const caution = ["check_drift"];
-  const first = (flags: string[]) => ["above_range", "below_lod", "below_loq", "not_found", "check_drift"].find((f) => flags.includes(f));
-  const tone = (flag: string | undefined) => (flag && attention.includes(flag) ? "att" : flag && caution.includes(flag) ? "cau" : "mut");
-
-  type Shown = { value: string; under: string; flag: string | undefined };
-  function shown(c: SampleValue | Reading, compoundId: string): Shown {
-    const flag = first(c.flags);
-    const loq = result?.curves.find((k) => k.compound_id === compoundId)?.loq;
-    if ("concentration" in c && typeof c.concentration === "object" && c.concentration !== null) {
-      const v = c as SampleValue;
-      if (flag === "not_found") return { value: missing, under: "not found", flag };
-      if (v.mean === null)
-        return v.concentration.mean === null
-          ? { value: missing, under: "", flag }
-          : { value: significant(v.concentration.mean, 3), under: method.curves.unit, flag };
-      if (flag === "below_lod") return { value: "n. d.", under: "not detected", flag };
-      if (flag === "below_loq" && !groups.includes(compoundId.replace("group:", "")))
-        return { value: "< LOQ", under: `${significant(v.mean, 2)} found`, flag };
-      return {
-        value: significant(v.mean, 3),
-        under:
-          intervals && v.ci95
-            ? `${significant(v.ci95[0]!, 3)} – ${significant(v.ci95[1]!, 3)}`
-            : flag
-              ? flagWords[flag]!
-              : v.rsd_percent === null
-                ? `n = ${v.n}`
-                : `${fixed(v.rsd_percent, 1)} %`,
-        flag,
-      };
-    }
-    const r = c as Reading;
-    if (flag === "not_found") return { value: missing, under: "not found", flag };
-    if (mode === "concentration") {
-      const under =
-        r.recovery_percent !== null
-          ? `${fixed(r.recovery_percent, 1)} %`
-          : flag
-            ? flagWords[flag]!
-            : r.concentration_se === null
-              ? ""
-              : `± ${significant(r.concentration_se, 2)}`;
-      return { value: significant(r.concentration, 3), under, flag };
-    }
-    if (r.amount === null)
-      return {
-        value: missing,
-        under: r.problem ? "no value" : (flagWords[r.flags[0] ?? ""] ?? ""),
-        flag: flag ?? r.flags[0],
-      };
-    if (flag === "below_lod") return { value: "n. d.", under: "not detected", flag };
-    return {
-      value: significant(r.amount, 3),
-      under:
-        intervals && r.amount_ci95
-          ? `${significant(r.amount_ci95[0]!, 3)} – ${significant(r.amount_ci95[1]!, 3)}`
-          : flag
-            ? flag === "below_loq" && loq
-              ? `below ${loq} ${method.curves.unit}`
-              : flagWords[flag]!
-            : r.amount_se === null
-              ? ""
-              : `± ${significant(r.amount_se, 2)}`,
-      flag,
-    };
-  }
+  const shown = (c: SampleValue | Reading, compoundId: string) =>
+    cell(c, {
+      concentration: mode === "concentration",
+      intervals,
+      unit: method.curves.unit,
+      loq: result?.curves.find((k) => k.compound_id === compoundId)?.loq ?? null,
+      group: compoundId.startsWith("group:"),
+    });
 
   function go(r: number, c: number) {
     const row = rows[Math.max(0, Math.min(rows.length - 1, r))];

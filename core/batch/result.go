@@ -1,0 +1,182 @@
+package batch
+
+import (
+	"yugen/core/amounts"
+	"yugen/core/checks"
+	"yugen/core/compounds"
+	"yugen/core/curves"
+	"yugen/core/peaks"
+)
+
+// Result is a processed batch.
+type Result struct {
+	Injections []Injected       `json:"injections"`
+	Curves     []Curve          `json:"curves"`
+	Samples    []SampleRow      `json:"samples"`
+	Checks     []CheckRow       `json:"checks"`
+	Outcomes   []checks.Outcome `json:"outcomes"`
+	Notices    []checks.Notice  `json:"notices"`
+}
+
+// Injected is a processed injection.
+type Injected struct {
+	ID       string             `json:"id"`
+	NoiseSD  float64            `json:"noise_sd"`
+	WidthMin float64            `json:"width_min"`
+	Peaks    []NamedPeak        `json:"peaks"`
+	Readings map[string]Reading `json:"readings"` // by compound id
+	// InternalStandard is the deviation of its response from the mean over the batch, in percent.
+	InternalStandard *float64     `json:"internal_standard_percent"`
+	Unmatched        []peaks.Edit `json:"unmatched_edits,omitempty"`
+	// Contenders are the peaks in a compound's window, by id, where there are more than one.
+	Contenders map[string][]Contender `json:"contenders,omitempty"`
+	// Places are where compounds are expected in this injection, by id, where that is not what the method says.
+	Places map[string]compounds.Place `json:"places,omitempty"`
+}
+
+// Contender is a peak in a window, with the rules by which it would win.
+type Contender struct {
+	PeakNumber int              `json:"peak_number"`
+	Wins       []compounds.Rule `json:"wins"`
+}
+
+// NamedPeak is a peak with the compound it is, if any.
+type NamedPeak struct {
+	peaks.Peak
+	CompoundID string `json:"compound_id"`
+	// RetentionIndex is absent without a ladder and outside it; RelativeRetention without a reference.
+	RetentionIndex    *float64 `json:"retention_index"`
+	RelativeRetention *float64 `json:"relative_retention"`
+}
+
+// Reading is what one compound gives in one injection. Concentration is in the unit of the levels, amount in the
+// unit that is reported; what cannot be had is nil and Problem says why.
+type Reading struct {
+	PeakNumber      *int        `json:"peak_number"`
+	Response        *float64    `json:"response"` // area or height, over the internal standard's where there is one
+	Concentration   *float64    `json:"concentration"`
+	ConcentrationSE *float64    `json:"concentration_se"`
+	Amount          *float64    `json:"amount"`
+	AmountSE        *float64    `json:"amount_se"`
+	AmountCI95      *[2]float64 `json:"amount_ci95,omitempty"`
+	// Terms are the relative standard uncertainties (%) of which that of the amount is made.
+	Terms []UncertaintyTerm `json:"terms,omitempty"`
+	// Around are what the calibrations before and after read, where the method brackets and there are both.
+	Around []float64 `json:"around,omitempty"`
+	// Dilute is the further dilution that would bring a reading above the range inside it.
+	Dilute   *float64 `json:"dilute,omitempty"`
+	Recovery *float64 `json:"recovery_percent"`
+	Flags    []Flag   `json:"flags"`
+	Problem  string   `json:"problem,omitempty"`
+}
+
+// UncertaintyTerm is one share of an amount's uncertainty.
+type UncertaintyTerm struct {
+	Name    string  `json:"name"`
+	Percent float64 `json:"percent"` // relative standard uncertainty
+}
+
+// Flag is a fact about a reading.
+type Flag string
+
+// The flags.
+const (
+	AboveRange     Flag = "above_range"
+	BelowRange     Flag = "below_loq"
+	NotFound       Flag = "not_found"
+	NotDetected    Flag = "below_lod"
+	CheckDrift     Flag = "check_drift"
+	NoSampleAmount Flag = "no_sample_amount"
+)
+
+// Curve is the calibration of one compound.
+type Curve struct {
+	CompoundID string             `json:"compound_id"`
+	Points     []CurvePoint       `json:"points"`
+	Fit        *curves.Fit        `json:"fit"`
+	Tests      curves.Diagnostics `json:"tests"`
+	Line       []LinePoint        `json:"line"` // the curve from zero to beyond its highest standard, for drawing
+	Problem    string             `json:"problem,omitempty"`
+	Verdict    Verdict            `json:"verdict"`
+	// LOD and LOQ are those that the method chose; where it chose none, 3.3 times the standard error of the intercept over the slope, and
+	// the lowest level in use.
+	LOD *float64 `json:"lod"`
+	LOQ *float64 `json:"loq"`
+	// Limits are those by every way, for choosing.
+	Limits []curves.Limit `json:"limits"`
+	// Range is the widest run of levels over which the curve holds, as a proposal; nil where none does.
+	Range *curves.Range `json:"range"`
+	// RelativeTo is the compound whose curve this one uses, by a relative response factor.
+	RelativeTo string `json:"relative_to,omitempty"`
+	// Blocks are the calibrations before and after samples, in run order, where the method brackets.
+	Blocks []Block `json:"blocks,omitempty"`
+	// Additions are the standard additions, one a sample.
+	Additions []SampleAddition `json:"additions,omitempty"`
+}
+
+// Block is a stretch of standards in the run with a curve of its own.
+type Block struct {
+	Position float64     `json:"position"` // the middle of its standards in run order, from 0
+	Fit      *curves.Fit `json:"fit"`
+	Problem  string      `json:"problem,omitempty"`
+}
+
+// SampleAddition is the standard addition of one sample.
+type SampleAddition struct {
+	Name     string           `json:"name"`
+	Addition *curves.Addition `json:"addition"`
+	Problem  string           `json:"problem,omitempty"`
+}
+
+// LinePoint is a place on a curve, with its 95 % confidence band inside the range.
+type LinePoint struct {
+	X    float64  `json:"x"`
+	Y    float64  `json:"y"`
+	Band *float64 `json:"band"`
+}
+
+// CurvePoint is one standard of a curve; the fit's points stand in the same order.
+type CurvePoint struct {
+	InjectionID string  `json:"injection_id"`
+	Level       float64 `json:"level"`
+	Response    float64 `json:"response"`
+	InRange     bool    `json:"in_range"`
+	LeftOut     bool    `json:"left_out"`
+	Reason      string  `json:"reason,omitempty"`
+	// Frozen points are kept from an earlier batch.
+	Frozen bool `json:"frozen,omitempty"`
+	// X is the level at the method's amount of internal standard; it is the level where the injection holds just that.
+	X float64 `json:"x"`
+}
+
+// Verdict is a sentence on a curve: what holds, and what does not.
+type Verdict struct {
+	Good    string   `json:"good"`
+	Doubt   string   `json:"doubt,omitempty"`
+	Largest *float64 `json:"largest_deviation_percent"`
+}
+
+// SampleRow is one sample with its replicates.
+type SampleRow struct {
+	Name         string                 `json:"name"`
+	InjectionIDs []string               `json:"injection_ids"`
+	Values       map[string]SampleValue `json:"values"` // by compound id
+	Groups       map[string]SampleValue `json:"groups,omitempty"`
+}
+
+// SampleValue is the mean of a sample's replicates for one compound, in the reported unit.
+type SampleValue struct {
+	amounts.Statistics
+	Concentration amounts.Statistics `json:"concentration"`
+	// CI95 is the 95 % interval of the mean from the spread of the replicates; with one value, from its uncertainty.
+	CI95  *[2]float64 `json:"ci95"`
+	Flags []Flag      `json:"flags"`
+}
+
+// CheckRow is one check injection's recovery of one compound.
+type CheckRow struct {
+	InjectionID string  `json:"injection_id"`
+	CompoundID  string  `json:"compound_id"`
+	Recovery    float64 `json:"recovery_percent"`
+	Outside     bool    `json:"outside"`
+}
