@@ -96,6 +96,14 @@ func (f Fit) Read(responses []float64) (Reading, error) {
 
 // root is the x at which the curve gives y.
 func (f Fit) root(y float64) (float64, error) {
+	x, err := f.anyRoot(y)
+	if err == nil && (math.IsNaN(x) || math.IsInf(x, 0)) {
+		return 0, ErrFlat // so nearly that what it reads is beyond all numbers
+	}
+	return x, err
+}
+
+func (f Fit) anyRoot(y float64) (float64, error) {
 	switch f.Model {
 	case Quadratic, QuadraticOrigin:
 		return f.quadraticRoot(y)

@@ -116,3 +116,14 @@ func TestUnknownShapesAndPointsAreRefused(t *testing.T) {
 		}
 	}
 }
+
+// A curve that is nearly flat in logarithms reads beyond all numbers: it is called flat.
+func TestNearlyFlatInLogarithms(t *testing.T) {
+	f, err := New([]Point{{X: 1, Y: 1}, {X: 10, Y: 1.001}, {X: 100, Y: 1.0021}}, LogLog, Unweighted)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if r, err := f.Read([]float64{5}); !errors.Is(err, ErrFlat) {
+		t.Errorf("%+v %v", r, err)
+	}
+}

@@ -419,7 +419,7 @@
       {/if}
     {/each}
     {#if moveBoundary}
-      {#each shown.filter((p) => p.number === selected) as p (p.number)}
+      {#each shown.filter((p) => p.number === selected && p.start_kind !== "fit") as p (p.number)}
         {#each ["start", "end"] as const as side (side)}
           {@const min = side === "start" ? p.start_min : p.end_min}
           {#if min >= view.from && min <= view.to}
