@@ -68,7 +68,7 @@ func anyMethod(rng *rand.Rand) Method {
 func TestAnyBatchByAnyMethodIsProcessed(t *testing.T) {
 	all := append(run(t), injection(t, "e1", "Blank", Blank, nil, 0, 0, 0.2), injection(t, "e2", "Blank", Blank, nil, 0.3, 0, 0.2), injection(t, "e3", "Noise", Sample, nil, 0, 0, 0))
 	cache := &Cache{}
-	for seed := range uint64(400) {
+	for seed := range uint64(500) {
 		rng := rand.New(rand.NewPCG(seed, 11))
 		list, m := anyBatch(rng, all), anyMethod(rng)
 		if err := m.Validate(); err != nil {

@@ -276,9 +276,11 @@ func (f *Fit) solve(xs, ys, ws []float64) error {
 	}
 	f.scaledCov = mat.NewSymDense(p, nil)
 	f.scaledCov.SymOuterK(s2, &inverse)
+	// As a product with its own transpose the covariance keeps variances at or above 0, however large the levels are.
 	var half, cov mat.Dense
-	half.Mul(plain, f.scaledCov)
-	cov.Mul(&half, plain.T())
+	half.Mul(plain, &inverse)
+	half.Scale(s, &half)
+	cov.Mul(&half, half.T())
 	f.Covariance = make([][]float64, p)
 	f.StandardErrors = make([]float64, p)
 	for i := range p {
@@ -296,6 +298,10 @@ func (f *Fit) readBack(points []Point) {
 			q.Weight = f.Weight.at(p.X, p.Y) / f.meanWeight
 		}
 		y := p.Y
+		if f.Model == LogLog && (p.X <= 0 || p.Y <= 0) {
+			f.Points[i] = q // without a logarithm it has no place beside the curve; it is never in use
+			continue
+		}
 		if f.Model == LogLog {
 			y = math.Log10(p.Y)
 			q.Fitted = dot(f.basis.at(math.Log10(p.X)), f.scaled)

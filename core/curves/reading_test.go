@@ -127,3 +127,21 @@ func TestNearlyFlatInLogarithms(t *testing.T) {
 		t.Errorf("%+v %v", r, err)
 	}
 }
+
+// Levels over eighteen decades leave the covariance of the plain coefficients badly conditioned; its variances stay numbers.
+func TestVariancesStayAboveZeroOverManyDecades(t *testing.T) {
+	for _, m := range []Model{Linear, Quadratic} {
+		f, err := New([]Point{{X: 0.025, Y: 0.02}, {X: 0.125, Y: 0.1}, {X: 0.5, Y: 0.4}, {X: 2.5, Y: 2}, {X: 1e9, Y: 1}}, m, PerX2)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for i, se := range f.StandardErrors {
+			if math.IsNaN(se) || f.Covariance[i][i] < 0 {
+				t.Errorf("%s: b%d has the standard error %g", m, i, se)
+			}
+		}
+	}
+	if f, err := New([]Point{{X: 0, Y: 2, Out: true}, {X: 1, Y: 2}, {X: 10, Y: 21}, {X: 100, Y: 195}}, LogLog, Unweighted); err != nil || math.IsInf(f.Points[0].Fitted, 0) {
+		t.Errorf("a level at zero that is not in use: %v", err)
+	}
+}
