@@ -3,6 +3,7 @@ package bench
 import (
 	"bytes"
 	"math"
+	"strings"
 	"testing"
 
 	"yugen/core/checks"
@@ -33,6 +34,9 @@ func TestSharesOfTheOilsMeetTheTruth(t *testing.T) {
 			if math.Abs(total-100) > 1e-6 || row.Groups["Unsaturated"].Mean == nil {
 				t.Errorf("%s: %g %% in all", row.Name, total)
 			}
+		}
+		if v := r.Curves[0].Verdict; !strings.HasPrefix(v.Good, "One point at 200 mg/L, the mean of 3") || v.Largest != nil {
+			t.Errorf("%+v", v)
 		}
 		closing := 0
 		for _, c := range r.Checks {

@@ -24,6 +24,10 @@ func (p *process) verdict(c Curve) Verdict {
 	}
 	unit := p.method.Curves.Unit
 	v := Verdict{Good: fmt.Sprintf("%s from %s to %s %s", shapeWord(c.Fit.Model), number(c.Fit.LowX), number(c.Fit.HighX), unit)}
+	if c.Fit.Model == curves.OnePoint { // of which a deviation says nothing
+		v.Good = fmt.Sprintf("One point at %s %s, the mean of %d; that the response is straight through zero is taken for granted", number(c.Fit.LowX), unit, len(c.Fit.Points))
+		return v
+	}
 	limit := p.method.Checks.Deviation
 	worst, beyond := level{}, level{}
 	for _, l := range levels {

@@ -199,32 +199,34 @@
     unit={method.curves.unit}
     {point}
   />
-  <svg {width} height={bracketHeight} role="group" aria-label="Range of the curve">
-    <path d="M{px(low)} 12H{Math.min(f.x1, px(high))}" stroke="var(--ink)" stroke-width="1.4" />
-    <rect x={(px(low) + Math.min(f.x1, px(high))) / 2 - 66} y="2" width="132" height="20" fill="var(--paper)" />
-    <text class="lb" x={(px(low) + Math.min(f.x1, px(high))) / 2} y="16" text-anchor="middle"
-      >range {label(low, low < 1 ? 2 : 0)} – {label(high, 0)} {method.curves.unit}</text
-    >
-    {#each (["low", "high"] as const).filter((side) => px(side === "low" ? low : high) <= f.x1 + 1) as side (side)}
-      {@const x = Math.min(f.x1, px(side === "low" ? low : high))}
-      {@const s = side === "low" ? 1 : -1}
-      <g
-        class="end"
-        role="slider"
-        tabindex="0"
-        aria-label={side === "low" ? "Lower end of the range" : "Upper end of the range"}
-        aria-valuenow={side === "low" ? low : high}
-        onpointerdown={(e) => drag(e, side)}
-        onkeydown={(e) => step(e, side)}
+  {#if levels.length > 1}
+    <svg {width} height={bracketHeight} role="group" aria-label="Range of the curve">
+      <path d="M{px(low)} 12H{Math.min(f.x1, px(high))}" stroke="var(--ink)" stroke-width="1.4" />
+      <rect x={(px(low) + Math.min(f.x1, px(high))) / 2 - 66} y="2" width="132" height="20" fill="var(--paper)" />
+      <text class="lb" x={(px(low) + Math.min(f.x1, px(high))) / 2} y="16" text-anchor="middle"
+        >range {label(low, low < 1 ? 2 : 0)} – {label(high, 0)} {method.curves.unit}</text
       >
-        <rect x={x - 10} y="0" width="20" height="26" fill="transparent" />
-        <path d="M{x + 5 * s} 3H{x}V21H{x + 5 * s}" fill="none" stroke="var(--ink)" stroke-width="2" />
-      </g>
-    {/each}
-    {#if fit && !lowEnd && levels.length > 0 && high < levels.at(-1)!}
-      <text class="lb2" x={Math.min(px(high) + 14, width - 130)} y="16">{levels.at(-1)} {method.curves.unit} stays outside</text>
-    {/if}
-  </svg>
+      {#each (["low", "high"] as const).filter((side) => px(side === "low" ? low : high) <= f.x1 + 1) as side (side)}
+        {@const x = Math.min(f.x1, px(side === "low" ? low : high))}
+        {@const s = side === "low" ? 1 : -1}
+        <g
+          class="end"
+          role="slider"
+          tabindex="0"
+          aria-label={side === "low" ? "Lower end of the range" : "Upper end of the range"}
+          aria-valuenow={side === "low" ? low : high}
+          onpointerdown={(e) => drag(e, side)}
+          onkeydown={(e) => step(e, side)}
+        >
+          <rect x={x - 10} y="0" width="20" height="26" fill="transparent" />
+          <path d="M{x + 5 * s} 3H{x}V21H{x + 5 * s}" fill="none" stroke="var(--ink)" stroke-width="2" />
+        </g>
+      {/each}
+      {#if fit && !lowEnd && levels.length > 0 && high < levels.at(-1)!}
+        <text class="lb2" x={Math.min(px(high) + 14, width - 130)} y="16">{levels.at(-1)} {method.curves.unit} stays outside</text>
+      {/if}
+    </svg>
+  {/if}
 </div>
 
 <style>

@@ -51,7 +51,7 @@
     }),
   );
   const pointed = $derived(samples.find((s) => s.id === batch.injections[index]?.id));
-  const above = $derived(fit ? samples.filter((s) => s.x > fit.high_x).length : 0);
+  const above = $derived(fit && fit.model !== "one_point" ? samples.filter((s) => s.x > fit.high_x).length : 0);
   function change(c: Compound, own: Partial<Own>, why: string) {
     const before = method.curves.own?.[c.id] ?? {};
     return desk.saveMethod({ ...method, curves: { ...method.curves, own: { ...method.curves.own, [c.id]: { ...before, ...own } } } }, why);
@@ -248,7 +248,7 @@
           useRange={setRange}
           read={samples.length === 0
             ? "No sample is read from it."
-            : `${samples.length} sample injections read from it${above ? `, ${above} above its range` : ", all inside or below its range"}.`}
+            : `${samples.length} sample injections read from it${fit.model === "one_point" ? "" : above ? `, ${above} above its range` : ", all inside or below its range"}.`}
         />
         <Moved {batch} {compound} />
         {#if !curve.relative_to}

@@ -19,6 +19,7 @@
 
   const fit = $derived(curve.fit!);
   const used = $derived(curve.points.filter((p) => p.in_range && !p.left_out));
+  const levels = $derived(new Set(used.map((q) => q.level)).size);
   const unit = $derived(method.curves.unit);
   const terms = $derived(
     fit.coefficients.map((v, i) => ({ name: termNames[fit.model]?.[i] ?? `b${i}`, v, se: fit.standard_errors?.[i] ?? null })),
@@ -46,7 +47,7 @@
 </script>
 
 <section aria-label="Statistics">
-  <h2>Statistics <span class="r">{used.length} points, {new Set(used.map((q) => q.level)).size} levels</span></h2>
+  <h2>Statistics <span class="r">{used.length} points, {levels} {levels === 1 ? "level" : "levels"}</span></h2>
   <dl>
     {#each terms as t (t.name)}<dt>{t.name}</dt>
       <dd>{significant(t.v, 4)}{t.se === null ? "" : ` ± ${significant(t.se, 2)}`}</dd>{/each}
@@ -64,19 +65,21 @@
       <dd class="cau">{p(outlier.p)}</dd>{/if}
     {#if curve.lod !== null}<dt>LOD, {chosen ? `chosen: ${wayWords[chosen.way as "blanks"] ?? chosen.way}` : "3.3 SE of the intercept"}</dt>
       <dd>{significant(curve.lod, 2)} {unit}</dd>{/if}
-    <dt>LOQ, {chosen ? "chosen" : "lowest level in use"}</dt>
-    <dd>{significant(curve.loq, 3)} {unit}</dd>
+    {#if curve.loq !== null}<dt>LOQ, {chosen ? "chosen" : "lowest level in use"}</dt>
+      <dd>{significant(curve.loq, 3)} {unit}</dd>{/if}
   </dl>
-  <p class="note">
-    {#if !range}No run of five levels holds the limit of {method.checks.deviation_percent || 20} % without lack of fit.
-    {:else if same}The range in use is the widest that holds{range.breaks.length ? "" : ": every level"}.
-    {:else}The widest range that holds is {range.low_x} – {range.high_x}
-      {unit}, {range.levels} levels{#if range.breaks.length};
-        {range.breaks
-          .map((b) => `${b.x} would read ${b.deviation_percent === null ? "nothing" : `${signed(b.deviation_percent, 1)} %`}`)
-          .join(", ")}{/if}.
-      <button class="lnk" onclick={() => useRange(range.low_x, range.high_x)}>Use it</button>{/if}
-  </p>
+  {#if fit.model !== "one_point"}
+    <p class="note">
+      {#if !range}No run of five levels holds the limit of {method.checks.deviation_percent || 20} % without lack of fit.
+      {:else if same}The range in use is the widest that holds{range.breaks.length ? "" : ": every level"}.
+      {:else}The widest range that holds is {range.low_x} – {range.high_x}
+        {unit}, {range.levels} levels{#if range.breaks.length};
+          {range.breaks
+            .map((b) => `${b.x} would read ${b.deviation_percent === null ? "nothing" : `${signed(b.deviation_percent, 1)} %`}`)
+            .join(", ")}{/if}.
+        <button class="lnk" onclick={() => useRange(range.low_x, range.high_x)}>Use it</button>{/if}
+    </p>
+  {/if}
   <p class="note">{read} R² alone does not show that a curve is straight: look at the deviations.</p>
 </section>
 

@@ -28,7 +28,7 @@
     c.relative_to
       ? `by ${names.get(c.relative_to)}`
       : c.fit
-        ? `${c.fit.low_x} – ${c.fit.high_x} ${method.curves.unit}`
+        ? `${c.fit.low_x === c.fit.high_x ? "" : `${c.fit.low_x} – `}${c.fit.high_x} ${method.curves.unit}`
         : c.additions?.length
           ? `${c.additions.length} additions`
           : "no curve";
