@@ -1,11 +1,16 @@
 package lab
 
 import (
+	"bytes"
+	"fmt"
 	"math"
+	"strings"
 	"testing"
 
 	"yugen/core/batch"
+	"yugen/core/compounds"
 	"yugen/core/curves"
+	"yugen/formats/runlist"
 	"yugen/store"
 )
 
@@ -122,5 +127,54 @@ func TestSuggestionsForABatch(t *testing.T) {
 	}
 	if _, err := l.SuggestPeaks(ctx, id, Examples{Marks: []Example{{"nobody", 3, true}}}); err == nil {
 		t.Error("a mark on no injection was taken")
+	}
+}
+
+// From files with a run list to an amount by standard addition, and on to the workbook.
+func TestStandardAdditionFromFilesToTheWorkbook(t *testing.T) {
+	l, _ := demo(t)
+	ctx := t.Context()
+	m := batch.NewMethod()
+	m.Curves.Way = batch.ByAddition
+	m.Compounds = []compounds.Compound{{ID: "x", Name: "Caffeine", ExpectedMin: 5, Window: compounds.Window{Kind: compounds.Absolute, Value: 0.3}, Rule: compounds.Nearest, Role: compounds.Target}}
+	id := must[string](t)(l.NewBatch(ctx, "Addition", "First", "Method", m, who))
+	var lines []runlist.Line
+	for k, added := range []float64{0, 10, 20, 30} {
+		var b bytes.Buffer
+		b.WriteString("time_min,signal\n")
+		for i := range 2000 {
+			d := (float64(i)/200 - 5) / 0.06
+			fmt.Fprintf(&b, "%g,%g\n", float64(i)/200, (24+added)*2*math.Exp(-d*d/2))
+		}
+		name := fmt.Sprintf("add-%d.csv", k)
+		if out := must[Outcome](t)(l.Import(ctx, id, name, b.Bytes(), who)); out.Status == Refused {
+			t.Fatal(out.Message)
+		}
+		e := batch.Entry{Name: "Leaf", Role: batch.Sample, Dilution: 1, Factor: 1}
+		for field, text := range map[batch.Field]string{batch.FieldAdded: fmt.Sprint(added), batch.FieldVolume: "50", batch.FieldSample: "0,25"} {
+			if err := e.Set(field, text); err != nil {
+				t.Fatal(err)
+			}
+		}
+		lines = append(lines, runlist.Line{File: name, Entry: e})
+	}
+	written := must[[]byte](t)(runlist.Write(lines))
+	again := must[[]runlist.Line](t)(runlist.Read(written))
+	if _, err := l.ApplyRunList(ctx, id, again, who); err != nil {
+		t.Fatal(err)
+	}
+	r := must[Processed](t)(l.Process(ctx, id))
+	mean := r.Result.Samples[0].Values["x"].Mean
+	if mean == nil || math.Abs(*mean-24*0.05/0.25) > 0.02 {
+		t.Fatalf("%v mg/g, %+v", mean, r.Result.Curves[0].Additions)
+	}
+	w := must[batch.Working](t)(l.Working(ctx, id, r.Batch.Injections[1].ID, "x"))
+	if !strings.Contains(w.Text, "Standard addition, 4 injections: intercept ÷ slope") || w.Value == nil || *w.Value != *mean {
+		t.Errorf("%s", w.Text)
+	}
+	for _, name := range []string{"results.xlsx", "results.csv", "report.pdf"} {
+		if _, err := l.Document(ctx, id, name, "batch", ""); err != nil {
+			t.Errorf("%s: %v", name, err)
+		}
 	}
 }
