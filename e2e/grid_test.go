@@ -86,6 +86,27 @@ func TestColumnsArePasted(t *testing.T) {
 	d.quiet("status of 422")
 }
 
+// A quick hand is not taken for somebody else: two pastes and an undo in one breath are done one after the other.
+func TestAQuickHandIsFollowed(t *testing.T) {
+	d := open(t)
+	d.station("batch", "")
+	d.until("the run list", `document.querySelectorAll("[role=grid] tbody tr").length === 47`)
+	d.click(fmt.Sprintf(`[data-row="23"] td:nth-child(%d)`, volumeColumn+1))
+	before := d.cell(24, volumeColumn)
+	d.do(chromedp.Evaluate[chromedp.Void](`(() => {
+		const grid = document.querySelector("[role=grid]");
+		const paste = (text) => { const data = new DataTransfer(); data.setData("text/plain", text); grid.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true })); };
+		paste("26\t0.21");
+		paste("27");
+		grid.dispatchEvent(new KeyboardEvent("keydown", { key: "z", code: "KeyZ", ctrlKey: true, bubbles: true, cancelable: true }));
+	})()`))
+	d.untilCell(24, volumeColumn, "26")
+	d.untilCell(24, sampleColumn, "0.21")
+	d.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(2)))
+	d.untilCell(24, volumeColumn, before)
+	d.quiet()
+}
+
 // Finding leads to an injection, a notice leads to its place and is settled with a reason, undo opens it again.
 func TestFindAndSettle(t *testing.T) {
 	d := open(t)

@@ -100,6 +100,8 @@ export const ask = {
   }),
 };
 
+type To = { path: { batch: string }; header: { "If-Match"?: string } };
+
 class Desk {
   /** What went wrong last, as a sentence; empty when nothing did. */
   trouble = $state("");
@@ -111,13 +113,30 @@ class Desk {
     return queries.getQueryData(["batch", place.batch]);
   }
 
-  private tag(): { "If-Match"?: string } {
-    const revision = this.view()?.batch.revision;
-    return revision ? { "If-Match": `"${revision}"` } : {};
+  /** The last change asked for; the next one waits for it. */
+  private last: Promise<unknown> = Promise.resolve();
+
+  /**
+   * Runs a change once those before it are through, so that a quick hand never meets its own change as somebody else's. The change
+   * is of the batch as it then stands, unless what it was made from (its ground) is no longer the same: then of the batch as it was,
+   * and the server refuses it. Keeps what the server answers, and turns an error into trouble. True when it was done.
+   */
+  private change(what: string, request: (to: To) => Promise<View>, ground: (view: View) => unknown = () => null): Promise<boolean> {
+    const batch = place.batch;
+    const held = (): View | undefined => queries.getQueryData(["batch", batch]);
+    const before = held();
+    const run = async () => {
+      const now = held();
+      const same = before && now && JSON.stringify(ground(before)) === JSON.stringify(ground(now));
+      const revision = (same ? now : before)?.batch.revision;
+      return this.send(what, () => request({ path: { batch }, header: revision ? { "If-Match": `"${revision}"` } : {} }));
+    };
+    const turn = this.last.then(run, run);
+    this.last = turn;
+    return turn;
   }
 
-  /** Runs a change, keeps what the server answers, and turns an error into trouble. True when it was done. */
-  private async change(what: string, request: () => Promise<View>): Promise<boolean> {
+  private async send(what: string, request: () => Promise<View>): Promise<boolean> {
     this.busy = true;
     try {
       const view = await request();
@@ -140,72 +159,68 @@ class Desk {
     await queries.invalidateQueries({ queryKey: ["batch", place.batch] });
   }
 
-  private params() {
-    return { path: { batch: place.batch }, header: this.tag() };
-  }
-
   setEntries(changes: EntryChange[]) {
-    return this.change(`${changes.length === 1 ? "1 field" : `${changes.length} fields`} set`, () =>
-      answer(api.PATCH("/api/batches/{batch}/entries", { params: this.params(), body: { changes } })),
+    return this.change(`${changes.length === 1 ? "1 field" : `${changes.length} fields`} set`, (params) =>
+      answer(api.PATCH("/api/batches/{batch}/entries", { params, body: { changes } })),
     );
   }
 
   move(injection: string, position: number) {
-    return this.change("run order changed", () =>
-      answer(api.POST("/api/batches/{batch}/order", { params: this.params(), body: { injection_id: injection, position } })),
+    return this.change("run order changed", (params) =>
+      answer(api.POST("/api/batches/{batch}/order", { params, body: { injection_id: injection, position } })),
     );
   }
 
   remove(injection: string) {
-    return this.change("injection removed", () =>
-      answer(api.POST("/api/batches/{batch}/removals", { params: this.params(), body: { injection_id: injection } })),
+    return this.change("injection removed", (params) =>
+      answer(api.POST("/api/batches/{batch}/removals", { params, body: { injection_id: injection } })),
     );
   }
 
   saveMethod(method: Method, reason: string) {
-    return this.change("method version saved", () =>
-      answer(api.PUT("/api/batches/{batch}/method", { params: this.params(), body: { method, reason } })),
+    return this.change(
+      "method version saved",
+      (params) => answer(api.PUT("/api/batches/{batch}/method", { params, body: { method, reason } })),
+      (view) => view.batch.version.id,
     );
   }
 
   addEdit(injection: string, edit: Edit, reason: string) {
-    return this.change("edit kept", () =>
-      answer(
-        api.POST("/api/batches/{batch}/edits", {
-          params: this.params(),
-          body: { injection_id: injection, edit, reason },
-        }),
-      ),
+    return this.change("edit kept", (params) =>
+      answer(api.POST("/api/batches/{batch}/edits", { params, body: { injection_id: injection, edit, reason } })),
     );
   }
 
   takeBack(injection: string, index: number) {
-    return this.change(index < 0 ? "returned to raw" : "edit taken back", () =>
-      answer(
-        api.POST("/api/batches/{batch}/edits/take-back", {
-          params: this.params(),
-          body: { injection_id: injection, index },
-        }),
-      ),
+    return this.change(
+      index < 0 ? "returned to raw" : "edit taken back",
+      (params) => answer(api.POST("/api/batches/{batch}/edits/take-back", { params, body: { injection_id: injection, index } })),
+      (view) => view.batch.injections.find((i) => i.id === injection)?.edits,
     );
   }
 
   settle(key: string, reason: string) {
-    return this.change("notice settled", () =>
-      answer(api.POST("/api/batches/{batch}/settled", { params: this.params(), body: { key, reason } })),
-    );
+    return this.change("notice settled", (params) => answer(api.POST("/api/batches/{batch}/settled", { params, body: { key, reason } })));
   }
 
   undo() {
-    const what = this.view()?.history.undo;
-    if (!what) return Promise.resolve(false);
-    return this.change(`undone: ${what}`, () => answer(api.POST("/api/batches/{batch}/undo", { params: this.params() })));
+    return this.step("undone", "undo");
   }
 
   redo() {
-    const what = this.view()?.history.redo;
-    if (!what) return Promise.resolve(false);
-    return this.change(`done again: ${what}`, () => answer(api.POST("/api/batches/{batch}/redo", { params: this.params() })));
+    return this.step("done again", "redo");
+  }
+
+  /** What there is to undo shows only once the changes before are through. */
+  private async step(done: string, way: "undo" | "redo"): Promise<boolean> {
+    await this.last.catch(() => {});
+    const what = this.view()?.history[way];
+    if (!what) return false;
+    return this.change(`${done}: ${what}`, (params) =>
+      way === "undo"
+        ? answer(api.POST("/api/batches/{batch}/undo", { params }))
+        : answer(api.POST("/api/batches/{batch}/redo", { params })),
+    );
   }
 }
 
