@@ -47,7 +47,8 @@ browser:
 	  DEBIAN_FRONTEND=noninteractive apt-get install -y -qq $${p%:*} >/dev/null || exit 1; \
 	done
 
-coverage: ## simulate a thousand batches of each kind and write how often the intervals hold the truth
+coverage: ## simulate a thousand peaks and batches of each kind and write how often their intervals hold the truth
+	go test ./core/peaks -run IntervalsOfAreas -count=1 -area-runs 150 -write-area-coverage
 	go test ./core/batch -run IntervalsOfAmounts -count=1 -coverage-runs 1000 -write-coverage
 
 lint: ui/node_modules/.installed ## formatting, vet, linters and type checks

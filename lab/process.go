@@ -22,7 +22,7 @@ type Processed struct {
 
 // pipeline numbers the way results are computed; it goes into their hash, so that kept results are computed anew when the way changes.
 // A test holds it against what the core gives, and tells when it must be raised.
-const pipeline = "9"
+const pipeline = "10"
 
 // inputsHash is the hash of all that a result is made from: method version, raw files, run list, edits.
 func inputsHash(b store.Batch) string {
@@ -133,6 +133,23 @@ func (l *Lab) Peaks(ctx context.Context, batchID, injectionID string) ([]batch.N
 		}
 	}
 	return nil, fmt.Errorf("injection %s: %w", injectionID, store.ErrNotFound)
+}
+
+// Proposals are other ways to part peaks of one injection, where drops serve badly. Nothing is written.
+func (l *Lab) Proposals(ctx context.Context, batchID, injectionID string) ([]peaks.Proposal, error) {
+	p, err := l.Process(ctx, batchID)
+	if err != nil {
+		return nil, err
+	}
+	in, err := injection(p.Batch, injectionID)
+	if err != nil {
+		return nil, err
+	}
+	tr, err := l.Trace(ctx, in)
+	if err != nil {
+		return nil, err
+	}
+	return peaks.Propose(tr, p.Batch.Version.Method.Peaks, in.Edits, p.Result.ExpectedOf(tr.Name))
 }
 
 // Trial asks what other settings or edits would give. Nothing is written.

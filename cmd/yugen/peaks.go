@@ -30,6 +30,12 @@ type integrated struct {
 	Peaks    []peaks.Peak   `json:"peaks"`
 	Noise    float64        `json:"noise"`
 	Settings peaks.Settings `json:"settings"`
+	// Estimated is what the settings left open and the trace itself told: widths and noise.
+	Estimated peaks.Estimate `json:"estimated"`
+	// Proposals are stretches where drops serve badly, with another way to part peaks there.
+	Proposals []peaks.Proposal `json:"proposals"`
+	// Dropped are peaks that were found and could not be measured.
+	Dropped []peaks.Dropped `json:"dropped"`
 	// Unmatched are the edits that were not applied, since their peaks are not there.
 	Unmatched []peaks.Edit `json:"unmatched_edits,omitempty"`
 }
@@ -88,14 +94,27 @@ func integrateFile(name string, settings peaksSettings) ([]integrated, error) {
 			return nil, fmt.Errorf("%s: %s: %w", name, tr.Name, err)
 		}
 		used := settings.Settings
-		used.WidthMin = r.WidthMin
+		if used.WidthMin = r.WidthMin; r.EndWidthMin != r.WidthMin {
+			used.EndWidthMin = r.EndWidthMin
+		}
 		if used.Threshold == 0 {
 			used.Threshold = peaks.DefaultThreshold
 		}
 		if r.Peaks == nil {
 			r.Peaks = []peaks.Peak{}
 		}
-		list = append(list, integrated{name, tr.Name, r.Peaks, r.NoiseSD, used, r.Unmatched})
+		if r.Dropped == nil {
+			r.Dropped = []peaks.Dropped{}
+		}
+		proposals, err := peaks.Propose(tr, settings.Settings, settings.Edits, nil)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %s: %w", name, tr.Name, err)
+		}
+		list = append(list, integrated{
+			File: name, Trace: tr.Name, Peaks: r.Peaks, Noise: r.NoiseSD, Settings: used,
+			Estimated: peaks.Estimate{WidthMin: r.WidthMin, EndWidthMin: r.EndWidthMin, Noise: r.Noise},
+			Proposals: proposals, Dropped: r.Dropped, Unmatched: r.Unmatched,
+		})
 	}
 	return list, nil
 }

@@ -6,6 +6,7 @@ import (
 	"context"
 	"fmt"
 	"runtime"
+	"slices"
 	"sync"
 
 	"yugen/core/amounts"
@@ -62,11 +63,11 @@ func Process(ctx context.Context, injections []Injection, m Method, cache *Cache
 	if err := m.Validate(); err != nil {
 		return Result{}, err
 	}
-	integrated, err := integrate(ctx, injections, m.Peaks, cache)
+	integrated, expected, err := integrate(ctx, injections, m.Peaks, cache)
 	if err != nil {
 		return Result{}, err
 	}
-	p := process{method: m, injections: injections, result: Result{Injections: make([]Injected, len(injections))}}
+	p := process{method: m, injections: injections, result: Result{Injections: make([]Injected, len(injections)), Expected: expected}}
 	for i, r := range integrated {
 		p.result.Injections[i] = named(injections[i].ID, r, m)
 	}
@@ -98,7 +99,7 @@ func (p *process) student95(freedom float64) float64 {
 }
 
 func named(id string, r peaks.Result, m Method) Injected {
-	out := Injected{ID: id, NoiseSD: r.NoiseSD, WidthMin: r.WidthMin, Unmatched: r.Unmatched, Peaks: make([]NamedPeak, len(r.Peaks)), Readings: map[string]Reading{}}
+	out := Injected{ID: id, NoiseSD: r.NoiseSD, WidthMin: r.WidthMin, EndWidthMin: r.EndWidthMin, Unmatched: r.Unmatched, Dropped: r.Dropped, Peaks: make([]NamedPeak, len(r.Peaks)), Readings: map[string]Reading{}}
 	for i, p := range r.Peaks {
 		out.Peaks[i].Peak = p
 		if m.Ladder != nil {
@@ -159,14 +160,49 @@ func (in *Injected) peak(compoundID string) *NamedPeak {
 	return nil
 }
 
-func integrate(ctx context.Context, injections []Injection, s peaks.Settings, cache *Cache) ([]peaks.Result, error) {
-	results, errs := make([]peaks.Result, len(injections)), make([]error, len(injections))
+// integrate estimates widths and noise over all injections with the same trace, and integrates each with what is common, so that one does not differ from
+// the next by the estimate alone.
+func integrate(ctx context.Context, injections []Injection, s peaks.Settings, cache *Cache) ([]peaks.Result, []Expected, error) {
+	estimates, err := forEach(ctx, injections, cache.estimate)
+	if err != nil {
+		return nil, nil, err
+	}
+	var expected []Expected
+	of := make([]int, len(injections)) // index into expected
+	for i, in := range injections {
+		of[i] = slices.IndexFunc(expected, func(e Expected) bool { return e.Trace == in.Trace.Name })
+		if of[i] < 0 {
+			of[i], expected = len(expected), append(expected, Expected{Trace: in.Trace.Name})
+		}
+	}
+	for k := range expected {
+		var of1 []peaks.Estimate
+		for i := range injections {
+			if of[i] == k {
+				of1 = append(of1, estimates[i])
+			}
+		}
+		expected[k].Estimate, expected[k].Injections = peaks.Together(of1), len(of1)
+	}
+	index := make(map[string]int, len(injections))
+	for i, in := range injections {
+		index[in.ID] = of[i]
+	}
+	results, err := forEach(ctx, injections, func(in Injection) (peaks.Result, error) {
+		return cache.integrate(in, s, expected[index[in.ID]].Estimate)
+	})
+	return results, expected, err
+}
+
+// forEach does one thing with every injection, on all processors. The first error in run order is told, with the injection's name.
+func forEach[T any](ctx context.Context, injections []Injection, do func(Injection) (T, error)) ([]T, error) {
+	results, errs := make([]T, len(injections)), make([]error, len(injections))
 	next := make(chan int)
 	var workers sync.WaitGroup
 	for range min(runtime.GOMAXPROCS(0), max(1, len(injections))) {
 		workers.Go(func() {
 			for i := range next {
-				results[i], errs[i] = cache.integrate(injections[i], s)
+				results[i], errs[i] = do(injections[i])
 			}
 		})
 	}

@@ -8,51 +8,72 @@ import (
 	"yugen/core/peaks"
 )
 
-// Cache keeps integrated traces by the hash of what they were made from. Its zero value and nil are empty caches; it is
-// safe for use by many.
+// Cache keeps integrated traces, and what traces alone say of widths and noise, by the hash of what they were made from. Its zero value and nil are
+// empty caches; it is safe for use by many.
 type Cache struct {
+	results   kept[peaks.Result]
+	estimates kept[peaks.Estimate]
+}
+
+// kept holds a bounded number of values, and lets the oldest go.
+type kept[T any] struct {
 	mu    sync.Mutex
-	held  map[[32]byte]peaks.Result
+	held  map[[32]byte]T
 	order [][32]byte // oldest first
 }
 
 // cacheEntries bounds the cache; 300 injections under a dozen settings fit.
 const cacheEntries = 4096
 
-func (c *Cache) integrate(in Injection, s peaks.Settings) (peaks.Result, error) {
-	if c == nil {
-		return peaks.Find(in.Trace, s, in.Edits)
+// get is the value made from these inputs, made now where it is not held.
+func (k *kept[T]) get(inputs any, make1 func() (T, error)) (T, error) {
+	var none T
+	document, err := json.Marshal(inputs)
+	if err != nil {
+		return none, err
 	}
-	inputs, err := json.Marshal(struct {
+	key := sha256.Sum256(document)
+	k.mu.Lock()
+	v, ok := k.held[key]
+	k.mu.Unlock()
+	if ok {
+		return v, nil
+	}
+	if v, err = make1(); err != nil {
+		return none, err
+	}
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	if k.held == nil {
+		k.held = map[[32]byte]T{}
+	}
+	if _, twice := k.held[key]; !twice {
+		if len(k.order) == cacheEntries {
+			delete(k.held, k.order[0])
+			k.order = k.order[1:]
+		}
+		k.held[key], k.order = v, append(k.order, key)
+	}
+	return v, nil
+}
+
+func (c *Cache) integrate(in Injection, s peaks.Settings, expected peaks.Estimate) (peaks.Result, error) {
+	find := func() (peaks.Result, error) { return peaks.FindExpecting(in.Trace, s, in.Edits, &expected) }
+	if c == nil {
+		return find()
+	}
+	return c.results.get(struct {
 		Trace    string
 		Settings peaks.Settings
 		Edits    []peaks.Edit
-	}{in.TraceHash, s, in.Edits})
-	if err != nil {
-		return peaks.Result{}, err
+		Expected peaks.Estimate
+	}{in.TraceHash, s, in.Edits, expected}, find)
+}
+
+func (c *Cache) estimate(in Injection) (peaks.Estimate, error) {
+	estimate := func() (peaks.Estimate, error) { return peaks.EstimateOf(in.Trace), nil }
+	if c == nil {
+		return estimate()
 	}
-	key := sha256.Sum256(inputs)
-	c.mu.Lock()
-	r, ok := c.held[key]
-	c.mu.Unlock()
-	if ok {
-		return r, nil
-	}
-	r, err = peaks.Find(in.Trace, s, in.Edits)
-	if err != nil {
-		return peaks.Result{}, err
-	}
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	if c.held == nil {
-		c.held = map[[32]byte]peaks.Result{}
-	}
-	if _, twice := c.held[key]; !twice {
-		if len(c.order) == cacheEntries {
-			delete(c.held, c.order[0])
-			c.order = c.order[1:]
-		}
-		c.held[key], c.order = r, append(c.order, key)
-	}
-	return r, nil
+	return c.estimates.get(in.TraceHash, estimate)
 }

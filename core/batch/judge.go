@@ -51,6 +51,11 @@ func (p *process) judgePeaks() {
 		for _, e := range in.Unmatched {
 			p.notice(checks.New(checks.LostEdit, checks.Decide, checks.Peaks, in.ID, "", p.replicateName(i), fmt.Sprintf("an edit at %.2f min no longer has its peak and is not applied", e.ApexMin)))
 		}
+		for _, c := range p.method.Compounds {
+			if d := in.droppedFor(c); d != nil {
+				p.notice(checks.New(checks.Unmeasured, checks.Decide, checks.Peaks, in.ID, c.ID, p.replicateName(i), fmt.Sprintf("a peak for %s at %.2f min was found and not measured: %s", c.Name, d.ApexMin, d.Reason)))
+			}
+		}
 		for _, peak := range in.Peaks {
 			if peak.CompoundID != "" && slices.Contains(peak.Flags, peaks.FitFailed) {
 				p.notice(checks.New(checks.NoFit, checks.Decide, checks.Peaks, in.ID, peak.CompoundID, p.replicateName(i), fmt.Sprintf("no fitted shape holds at %.2f min; it is parted by a drop", peak.ApexMin)))
@@ -66,6 +71,23 @@ func (p *process) judgePeaks() {
 	for _, c := range p.method.Compounds {
 		p.judgeResolution(c)
 	}
+}
+
+// droppedFor is a dropped peak in a compound's window, where no other has its name.
+func (in *Injected) droppedFor(c compounds.Compound) *peaks.Dropped {
+	if in.peak(c.ID) != nil {
+		return nil
+	}
+	at, moved := in.Places[c.ID]
+	if !moved {
+		at = c.Place()
+	}
+	for i, d := range in.Dropped {
+		if math.Abs(d.ApexMin-at.ExpectedMin) <= at.HalfMin {
+			return &in.Dropped[i]
+		}
+	}
+	return nil
 }
 
 // judgeResolution gives one notice a compound, on the sample in which it is parted worst.

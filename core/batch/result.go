@@ -16,18 +16,41 @@ type Result struct {
 	Checks     []CheckRow       `json:"checks"`
 	Outcomes   []checks.Outcome `json:"outcomes"`
 	Notices    []checks.Notice  `json:"notices"`
+	// Expected is what was estimated over the batch, for each trace by name; settings overrule it.
+	Expected []Expected `json:"expected"`
+}
+
+// ExpectedOf is what was estimated for a trace, or nil.
+func (r Result) ExpectedOf(trace string) *peaks.Estimate {
+	for i := range r.Expected {
+		if r.Expected[i].Trace == trace {
+			return &r.Expected[i].Estimate
+		}
+	}
+	return nil
+}
+
+// Expected is the width and noise that all injections with a trace have in common.
+type Expected struct {
+	Trace      string `json:"trace"`
+	Injections int    `json:"injections"`
+	peaks.Estimate
 }
 
 // Injected is a processed injection.
 type Injected struct {
-	ID       string             `json:"id"`
-	NoiseSD  float64            `json:"noise_sd"`
-	WidthMin float64            `json:"width_min"`
-	Peaks    []NamedPeak        `json:"peaks"`
-	Readings map[string]Reading `json:"readings"` // by compound id
+	ID       string  `json:"id"`
+	NoiseSD  float64 `json:"noise_sd"`
+	WidthMin float64 `json:"width_min"`
+	// EndWidthMin is the expected width at the end of the run.
+	EndWidthMin float64            `json:"end_width_min"`
+	Peaks       []NamedPeak        `json:"peaks"`
+	Readings    map[string]Reading `json:"readings"` // by compound id
 	// InternalStandard is the deviation of its response from the mean over the batch, in percent.
 	InternalStandard *float64     `json:"internal_standard_percent"`
 	Unmatched        []peaks.Edit `json:"unmatched_edits,omitempty"`
+	// Dropped are peaks that were found and could not be measured, with the reason.
+	Dropped []peaks.Dropped `json:"dropped,omitempty"`
 	// Contenders are the peaks in a compound's window, by id, where there are more than one.
 	Contenders map[string][]Contender `json:"contenders,omitempty"`
 	// Places are where compounds are expected in this injection, by id, where that is not what the method says.

@@ -123,6 +123,7 @@ const (
 	CutOff         Kind = "saturated"
 	LostEdit       Kind = "lost_edit"
 	NoFit          Kind = "no_fit"
+	Unmeasured     Kind = "unmeasured"
 	NotFound       Kind = "not_found"
 	NearEdge       Kind = "window_edge"
 	NoCurve        Kind = "no_curve"

@@ -12,16 +12,19 @@ import (
 
 var writeAccuracy = flag.Bool("write-accuracy", false, "write docs/accuracy.md anew")
 
-const accuracyFile = "../../docs/accuracy.md"
+const (
+	accuracyFile   = "../../docs/accuracy.md"
+	intervalTables = "\n## Intervals of areas\n"
+)
 
 // docs/accuracy.md says how well the reference chromatograms are integrated, by family; this test holds it to that.
 func TestTheAccuracyTableIsTrue(t *testing.T) {
 	table := accuracyTable(t)
 	kept, err := os.ReadFile(accuracyFile)
 	// What follows is written by make coverage.
-	own, intervals, _ := strings.Cut(string(kept), "\n## Intervals of amounts\n")
+	own, intervals, _ := strings.Cut(string(kept), intervalTables)
 	if *writeAccuracy {
-		if err := os.WriteFile(accuracyFile, []byte(table+"\n## Intervals of amounts\n"+intervals), 0o644); err != nil {
+		if err := os.WriteFile(accuracyFile, []byte(table+intervalTables+intervals), 0o644); err != nil {
 			t.Fatal(err)
 		}
 		return
@@ -56,6 +59,7 @@ func accuracyTable(t *testing.T) string {
 		f.errors = append(f.errors, s.areaErrors...)
 	}
 	slices.Sort(names)
+	older := slices.IndexFunc(names, func(n string) bool { return strings.HasPrefix(n, "f") })
 	var b strings.Builder
 	b.WriteString(`# Accuracy
 
@@ -66,35 +70,72 @@ negative). Missed and invented count peaks; area errors are against the ideal dr
 |---|---|---:|---:|---:|---:|---:|
 `)
 	detectable, found, invented := 0, 0, 0
-	for _, n := range names {
-		f := families[n]
+	figures := func(n string) (median, high string, f *family) {
+		f = families[n]
 		slices.Sort(f.errors)
-		median, high := "–", "–"
+		median, high = "–", "–"
 		if len(f.errors) > 0 {
 			median, high = fmt.Sprintf("%.2f", 100*quantile(f.errors, 0.5)), fmt.Sprintf("%.2f", 100*quantile(f.errors, 0.95))
 		}
+		return median, high, f
+	}
+	for _, n := range names[:older] {
+		median, high, f := figures(n)
 		fmt.Fprintf(&b, "| %s | %s | %d | %d | %d | %s | %s |\n", n, f.about, f.detectable, f.detectable-f.found, f.invented, median, high)
 		detectable, found, invented = detectable+f.detectable, found+f.found, invented+f.invented
 	}
 	fmt.Fprintf(&b, "| all | | %d | %d | %d | | |\n", detectable, detectable-found, invented)
+	b.WriteString(`
+Realistic families that came later, for detectors of many kinds: one chromatogram of each, against the nearer of ideal drop and truth. Beside stands what a
+thirty-line script of a well-known scientific library reaches over five chromatograms of each (smoothing, peak finding, a baseline per cluster, drops).
+
+| family | what | peaks | missed | invented | median error, % | 95th percentile, % | script: recall / precision | script: median / 95th, % |
+|---|---|---:|---:|---:|---:|---:|---:|---:|
+`)
+	detectable, found, invented = 0, 0, 0
+	var errors []float64
+	for _, n := range names[older:] {
+		median, high, f := figures(n)
+		fmt.Fprintf(&b, "| %s | %s | %d | %d | %d | %s | %s | %s |\n", n, f.about, f.detectable, f.detectable-f.found, f.invented, median, high, scriptReaches[n])
+		detectable, found, invented, errors = detectable+f.detectable, found+f.found, invented+f.invented, append(errors, f.errors...)
+	}
+	slices.Sort(errors)
+	fmt.Fprintf(&b, "| all | | %d | %d | %d | %.2f | %.2f | .956 / .951 | .63 / 16 |\n", detectable, detectable-found, invented, 100*quantile(errors, 0.5), 100*quantile(errors, 0.95))
 	fittedTable(t, &b)
 	askedTable(t, &b)
 	b.WriteString(`
 Where it falls short:
 
-- c13: a top that the detector cut off has lost its area. Such a peak is flagged; where peaks are parted by fit, its flanks give the area back
-  (sat1 above is within 0.1 %; of sat2 too little is left).
-- c16, c17 and c21 at low signal-to-noise: the errors are of the size of the standard uncertainty that is shown with each area (a peak of
-  height 3 noise SD over 1.6 min of 0.1 s samples has 12 %), so that no integrator can be better but by fitting a shape that is known.
-- c21 above that: where small peaks with tails stand close together on a bent, rising baseline, the straight line under a cluster is not
-  the baseline. A baseline rule or a fit helps there.
-- Speed: detection, baselines, splits and all measures of 300 peaks in 36 000 points take about 10 ms on the machines at hand, not 5 ms; a third of
-  it is the measures that came on top of the first set.
+- c13: a top that the detector cut off has lost its area. Such a peak is flagged; where peaks are parted by fit, its flanks give the area back.
+- c16, f10, f13 and f19 at low signal-to-noise, and the small peaks of f11 and f23: the errors are of the size of the standard uncertainty that is shown
+  with each area, so that no integrator can be better but by fitting a shape that is known.
+- c21: where small peaks with tails stand close together on a bent, rising baseline that contradicts no straight line by more than noise, the straight line
+  under a cluster is not the baseline. A baseline rule or a fit helps there.
+- f09: the first peak on the fast flank of a cut-off solvent can be a quarter off where the decay under it is not seen on both sides.
+- Ground is followed only where a straight baseline contradicts the signal; then peaks more than three times as wide as the others are partly taken for
+  ground, and each area carries the doubt of it. Steps are not bends and are not followed.
+- Spikes on a peak go into its area: areas are measured on the raw signal.
+- Speed: ` + "`make bench`" + ` shows detection, baselines, splits, measures and uncertainties of 300 peaks in 36 000 points as a ratio to a loop that only smooths the
+  trace three times. It is about 1.5 where the ground is straight and about 3 where it has to be followed, not 2.
 `)
 	return b.String()
 }
 
+// scriptReaches is recall and precision, and median and 95th percentile of the area errors, of the simple script.
+var scriptReaches = map[string]string{
+	"f01": ".990 / 1 | .46 / 10", "f02": "1 / 1 | .29 / 2.4", "f03": "1 / 1 | .54 / 3.5", "f04": "1 / 1 | .31 / 2.4", "f05": "1 / 1 | .38 / 8.3",
+	"f06": ".975 / .963 | 3.2 / 32", "f07": "1 / 1 | 1.1 / 5.1", "f08": ".882 / 1 | .38 / 9.6", "f09": ".817 / 1 | .96 / 22", "f10": "1 / 1 | 4.7 / 13",
+	"f11": ".933 / 1 | .39 / 2.0", "f12": "1 / 1 | .33 / 5.9", "f13": ".757 / 1 | .29 / 3.5", "f14": "1 / .444 | .86 / 49", "f15": "1 / 1 | 1.1 / 2.3",
+	"f16": ".971 / 1 | 2.8 / 24", "f17": ".971 / .919 | .40 / 2.9", "f18": ".80 / 1 | .30 / 3.4", "f19": ".925 / 1 | 2.6 / 30", "f20": ".987 / 1 | .76 / 37",
+	"f21": "1 / 1 | 1.3 / 1.5", "f22": "1 / 1 | .33 / 4.1", "f23": "1 / 1 | .54 / 4.1", "f24": "5 false | –",
+}
+
 var aboutFamily = map[string]string{
+	"f01": "GC-FID programme", "f02": "isothermal GC", "f03": "ion chromatography, water dip", "f04": "fronting", "f05": "electrophoresis",
+	"f06": "gradient hump and step", "f07": "five to eight points a peak", "f08": "1 Hz", "f09": "small peaks on a cut-off solvent's tail", "f10": "S/N 3 to 10",
+	"f11": "four decades", "f12": "raw counts around 10⁶", "f13": "coarse steps", "f14": "extracted ion, spikes", "f15": "transition cut to zero",
+	"f16": "negative offset", "f17": "gaps, then another rate", "f18": "volts around 10⁻⁹", "f19": "1/f noise and ripple", "f20": "crowded groups",
+	"f21": "flow injection", "f22": "isocratic, late", "f23": "riders of 0.2 to 3 %", "f24": "blank gradient",
 	"c01": "separated, no noise", "c02": "separated, noise", "c03": "steep drift", "c04": "tailing to 2.5", "c05": "pairs, Rs 0.8 to 2",
 	"c06": "small peak on a tail", "c07": "solvent dip", "c08": "fast, 40 Hz", "c09": "slow, 1 Hz", "c10": "300 peaks", "c11": "steps", "c12": "spikes",
 	"c13": "clipped tops", "c14": "noise only", "c15": "1/f noise only", "c16": "ladder of signal-to-noise", "c17": "rounded to integers", "c18": "uneven times",

@@ -17,26 +17,42 @@ type anchor struct {
 // signal passes below the line by more than noise, the cluster is divided there and each part gets a line of its own; so it is at
 // each valley that parts valley to valley. Rules and a modelled background then replace what they cover.
 func (v *view) baselines(found []candidate) {
+	v.chords(found, v.bend != nil)
+	if v.settings.Baseline == BackgroundBaseline && len(found) > 0 {
+		ground := v.background()
+		for i := range found {
+			found[i].base, found[i].baseKind = ground, OnBackground
+			found[i].ends = [2]standing{}
+		}
+	}
+	v.ruledBaselines(found)
+}
+
+// chords draws the straight lines; with tight ones no line stands above the signal on an outer flank.
+func (v *view) chords(found []candidate, tight bool) {
 	for i := 1; i < len(found); i++ {
 		if touch(found[i-1], found[i]) && v.how(found[i-1], found[i]) == ByValley {
 			found[i-1].endKind, found[i].startKind = Valley, Valley
 		}
 	}
+	if v.bend != nil {
+		v.apartFromCutOff(found)
+	}
 	for from := 0; from < len(found); {
 		to := from
-		for to+1 < len(found) && touch(found[to], found[to+1]) && found[to].endKind != Valley {
+		for to+1 < len(found) && touch(found[to], found[to+1]) && found[to].endKind != Valley && found[to].endKind != Base {
 			to++
 		}
-		v.chord(found[from : to+1])
+		if from > 0 {
+			found[from].before.wall = found[from-1].end
+		}
+		found[to].after.wall = math.Inf(1)
+		if to+1 < len(found) {
+			found[to].after.wall = found[to+1].start
+		}
+		v.chord(found[from:to+1], tight)
 		from = to + 1
 	}
-	if v.settings.Baseline == BackgroundBaseline && len(found) > 0 {
-		ground := v.background()
-		for i := range found {
-			found[i].base, found[i].baseKind = ground, OnBackground
-		}
-	}
-	v.ruledBaselines(found)
 }
 
 func touch(a, b candidate) bool { return b.start <= a.end }
@@ -59,11 +75,11 @@ func (v *view) how(a, b candidate) SplitKind {
 	return v.settings.Split
 }
 
-func (v *view) chord(cluster []candidate) {
+func (v *view) chord(cluster []candidate, tight bool) {
 	first, last := &cluster[0], &cluster[len(cluster)-1]
 	x0, x1 := first.start, last.end
-	y0, y1 := v.footLevel(x0, first.startKind), v.footLevel(x1, last.endKind)
-	if anchored := v.anchored(x0, y0, x1, y1); anchored != nil {
+	left, right := v.stand(x0, first.startKind, first.before, -1), v.stand(x1, last.endKind, last.after, 1)
+	if anchored := v.anchored(x0, left.level, x1, right.level); anchored != nil {
 		for i := range cluster {
 			cluster[i].base, cluster[i].baseKind = anchored, OnAnchors
 		}
@@ -72,35 +88,41 @@ func (v *view) chord(cluster []candidate) {
 	if len(cluster) == 1 {
 		// A line from a valley to the foot may cut the flank; it ends where it touches.
 		if at := v.tangent(x0, first.apex, x1); first.startKind == Valley && at > first.apex && at < x1 {
-			x1, y1, last.end = at, v.level(at), at
+			last.end, last.endKind = at, Valley
+			right = v.stand(at, Valley, last.after, 1)
 		}
 		if at := v.tangent(x1, first.apex, x0); first.endKind == Valley && at < first.apex && at > x0 {
-			x0, y0, first.start = at, v.level(at), at
+			first.start, first.startKind = at, Valley
+			left = v.stand(at, Valley, first.before, -1)
 		}
 	}
-	line := line{v.timeS(x0), y0, v.timeS(x1), y1}
-	if x1 <= x0 {
-		line.t1 = line.t0
-	}
-	deepest, below := -1, 3*v.noise*1.5/math.Sqrt(float64(first.on.smooth.Half))
+	line := line{left.at, left.level, right.at, right.level}
+	deepest, below := -1, 0.0
 	for i := 0; i+1 < len(cluster); i++ {
 		valley := cluster[i].end
-		if under := line.at(v.timeS(valley)) - v.level(valley); under > below && under > 0 {
+		if under := line.at(v.timeS(valley)) - v.level(valley); under > below && under > 3*v.smoothNoise(first.on, valley) {
 			deepest, below = i, under
 		}
 	}
 	if deepest >= 0 {
 		cluster[deepest].endKind, cluster[deepest+1].startKind = Base, Base
-		v.chord(cluster[:deepest+1])
-		v.chord(cluster[deepest+1:])
+		cluster[deepest].after.wall, cluster[deepest+1].before.wall = cluster[deepest].end, cluster[deepest].end
+		v.chord(cluster[:deepest+1], tight)
+		v.chord(cluster[deepest+1:], tight)
 		return
 	}
+	left, right = v.outward(cluster)
+	if tight {
+		left, right = v.hull(cluster, left, right)
+	}
+	line.t0, line.y0, line.t1, line.y1 = left.at, left.level, right.at, right.level
 	kind := OnChord
 	if first.startKind == Valley || last.endKind == Valley {
 		kind = OnValleys
 	}
 	for i := range cluster {
 		cluster[i].base, cluster[i].baseKind = line, kind
+		cluster[i].ends = [2]standing{left, right}
 	}
 }
 
@@ -137,11 +159,13 @@ func (v *view) ruledBaselines(found []candidate) {
 		if r, ok := v.settings.rule(Hold, apex); ok {
 			at := v.inside(v.position(r.FromMin))
 			y := v.footLevel(at, Base)
-			c.base, c.baseKind = line{v.timeS(at), y, v.timeS(at) + 1, y}, OnHeld
+			y += v.bent(v.timeS(at))
+			c.base, c.baseKind = v.asRecorded(line{v.timeS(at), y, v.timeS(at) + 1, y}), OnHeld
 		}
 		if r, ok := v.settings.rule(OneBaseline, apex); ok {
 			from, to := v.inside(v.position(r.FromMin)), v.inside(v.position(r.ToMin))
-			c.base, c.baseKind = line{v.timeS(from), v.footLevel(from, Base), v.timeS(to), v.footLevel(to, Base)}, OnForced
+			a, b := v.timeS(from), v.timeS(to)
+			c.base, c.baseKind = v.asRecorded(line{a, v.footLevel(from, Base) + v.bent(a), b, v.footLevel(to, Base) + v.bent(b)}), OnForced
 			if c.start < from {
 				c.start, c.startKind = from, ByRule
 			}

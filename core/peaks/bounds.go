@@ -12,7 +12,7 @@ func (v *view) bound(found []candidate) {
 	}
 	for i := range found {
 		c := &found[i]
-		before, after := -1<<40, 1<<40
+		before, after := -farAway, farAway
 		if i > 0 {
 			before = near[i-1][1]
 		}
@@ -29,6 +29,8 @@ func (v *view) bound(found []candidate) {
 		}
 		c.start, c.startKind = v.foot(c, -1, near[i][0], before), Base
 		c.end, c.endKind = v.foot(c, 1, near[i][1], after), Base
+		c.before = side{reach: c.apex - c.start, limit: float64(before)}
+		c.after = side{reach: c.end - c.apex, limit: float64(after), wall: farAway}
 		if c.start <= 0 {
 			c.start, c.startKind = 0, Limit
 		}
@@ -48,6 +50,9 @@ func (v *view) bound(found []candidate) {
 	}
 }
 
+// farAway stands for where there is no neighbour.
+const farAway = 1 << 40
+
 // stillFalling is how far below zero, in units of its noise, the response of a flank must be to count as still coming
 // down; faint is the same in units of the peak's own response, for traces without noise.
 // leastReach is how far out, in units of the distance from apex to inflection, a foot must be: noise can end a weak flank early,
@@ -66,19 +71,19 @@ const (
 func (v *view) nearFoot(c *candidate, dir int) int {
 	sc := c.on.scales[c.scale]
 	apex := int(math.Round(c.apex))
-	quiet := -max(stillFalling*sc.noise, faint*sc.response[c.at])
+	falling := v.falling(sc, sc.at(c.at))
 	i := apex
-	for inside(i, sc.response) && sc.response[i] > quiet {
+	for inside(i, v.clean) && !falling(i) && sc.covers(i) {
 		i += dir
 	}
 	least := apex + int(leastReach*float64(i-apex))
-	for inside(i, sc.response) && sc.response[i] <= quiet {
+	for falling(i) {
 		i += dir
 	}
 	if (least-i)*dir > 0 {
 		i = least
 	}
-	return max(0, min(len(sc.response)-1, i))
+	return max(0, min(len(v.clean)-1, i))
 }
 
 // foot goes on from there at coarser scales, which see slower tails, as long as their windows do not reach the neighbour's foot: its
@@ -86,38 +91,71 @@ func (v *view) nearFoot(c *candidate, dir int) int {
 func (v *view) foot(c *candidate, dir, at, neighbour int) float64 {
 	own := c.on.scales[c.scale]
 	for _, sc := range c.on.scales[c.scale+1:] {
-		quiet := -max(stillFalling*sc.noise, faint*sc.response[c.at])
+		falling := v.falling(sc, sc.at(c.at))
 		free := neighbour - dir*int(neighbourReach*float64(sc.half))
 		i := at
-		for inside(i, sc.response) && sc.response[i] <= quiet && (free-i)*dir > 0 {
+		for falling(i) && (free-i)*dir > 0 {
 			i += dir
 		}
 		// A wider window still touches the bend when its middle has left it: what it adds is taken back.
 		i -= dir * int(windowReach*float64(sc.half-own.half))
 		if (i-at)*dir > 0 {
-			at = max(0, min(len(sc.response)-1, i))
+			at = max(0, min(len(v.clean)-1, i))
 		}
 	}
 	return float64(at)
 }
 
+// falling tells whether a flank still comes down at a place: it is bent upwards by more than the noise there, and than a faint part of
+// the peak's own bend.
+func (v *view) falling(sc scale, bend float64) func(i int) bool {
+	quiet := -max(stillFalling*sc.noise, faint*bend)
+	if v.growth == nil {
+		return func(i int) bool { return sc.covers(i) && sc.at(i) <= quiet }
+	}
+	return func(i int) bool {
+		return sc.covers(i) && sc.at(i) <= quiet && sc.at(i) <= -stillFalling*v.noiseOf(sc, i)
+	}
+}
+
 func inside(i int, r []float64) bool { return i >= 0 && i < len(r) }
 
-// valley is the place of the drop between two peaks: the least smoothed signal between their apexes, or, beside a
-// shoulder, the least response.
+// valley is the place of the drop between two peaks: the least smoothed signal between their apexes where that is a minimum; beside a
+// shoulder that has none, the end of the shoulder's own bend, which may lie far from the neighbour's flank.
 func (v *view) valley(a, b candidate) float64 {
 	from, to := int(math.Ceil(a.apex)), int(math.Floor(b.apex))
-	level := a.on.smooth.Value
-	if a.shoulder || b.shoulder {
-		level = a.on.scales[min(a.scale, b.scale, len(a.on.scales)-1)].response
-	}
+	value := a.on.smooth.Value
 	least := from
 	for i := from; i <= to; i++ {
-		if level[i] < level[least] {
+		if value[i]-v.lean(i) < value[least]-v.lean(least) {
 			least = i
 		}
 	}
-	return float64(least)
+	if !a.shoulder && !b.shoulder {
+		return float64(least)
+	}
+	if depth := min(value[from]-v.lean(from), value[to]-v.lean(to)) - value[least] + v.lean(least); least > from && least < to && depth > 3*v.smoothNoise(a.on, float64(least)) {
+		return float64(least)
+	}
+	if a.shoulder {
+		return float64(v.bendEnd(a, 1, to))
+	}
+	return float64(v.bendEnd(b, -1, from))
+}
+
+// bendEnd is where, going from a shoulder, the response is least before it rises again, or as far as the limit.
+func (v *view) bendEnd(c candidate, dir, limit int) int {
+	sc := c.on.scales[c.scale]
+	least := c.at
+	for i := c.at; (limit-i)*dir >= 0; i += dir {
+		r, low := sc.at(i), sc.at(least)
+		if r < low {
+			least = i
+		} else if low < 0 && r > low+max(2*v.noiseOf(sc, i), 0.1*(sc.at(c.at)-low)) {
+			break
+		}
+	}
+	return least
 }
 
 // credible drops what is no peak: a step, which falls on one side only, and what does not stand above the line between
@@ -140,11 +178,13 @@ func (v *view) credible(found []candidate) []candidate {
 func (v *view) bends(found []candidate, i int) bool {
 	c := found[i]
 	sc := c.on.scales[c.scale]
-	need := -0.04 * sc.response[c.at]
+	need := -0.04 * sc.at(c.at)
 	lowest := func(from, to float64) float64 {
 		low := 0.0
-		for k := max(0, int(from)); k <= min(len(sc.response)-1, int(to)); k++ {
-			low = min(low, sc.response[k])
+		for k := int(from); k <= int(to); k++ {
+			if r := sc.at(k); r < low {
+				low = r
+			}
 		}
 		return low
 	}
@@ -153,18 +193,30 @@ func (v *view) bends(found []candidate, i int) bool {
 	return left && right
 }
 
+// standsOut tells whether a candidate's top lies clearly above the line between its own boundaries, or, where steep ground hides it below that, above
+// the line between the places where a Gaussian would end.
 func (v *view) standsOut(c candidate) bool {
-	top := int(math.Round(c.apex))
-	start, end := int(c.start), int(math.Ceil(c.end))
-	if end-start < 3 {
-		return false
+	if c.shoulder {
+		if c.startKind == Drop || c.endKind == Drop {
+			return true
+		}
+		if v.bend != nil { // on followed ground, a shoulder on nothing is a remnant of the ground
+			return false
+		}
 	}
+	top := int(math.Round(c.apex))
 	value := c.on.smooth.Value
-	chord := value[start] + (value[end]-value[start])*float64(top-start)/float64(end-start)
-	height := value[top] - chord
-	if c.shoulder && (c.startKind == Drop || c.endKind == Drop) {
+	above := func(start, end int) bool {
+		if end-start < 3 {
+			return false
+		}
+		chord := value[start] + (value[end]-value[start])*float64(top-start)/float64(end-start)
+		height := value[top] - chord
+		return height > 3*v.smoothNoise(c.on, c.apex) && height > 0
+	}
+	if above(int(c.start), int(math.Ceil(c.end))) {
 		return true
 	}
-	gain := v.noise * 1.5 / math.Sqrt(float64(c.on.smooth.Half))
-	return height > 3*gain && height > 0
+	dl, dr, _ := c.geometry()
+	return !c.shoulder && c.scale < 2 && above(max(int(c.start), int(c.apex-leastReach*dl)), min(int(math.Ceil(c.end)), int(c.apex+leastReach*dr)))
 }

@@ -83,7 +83,7 @@ func (v *view) anchor(e Edit) {
 	}
 	a := anchor{at: at, level: v.level(at)}
 	if e.Level != nil {
-		a.level = *e.Level
+		a.level = *e.Level - v.bent(v.timeS(at))
 	}
 	i := slices.IndexFunc(v.anchors, func(b anchor) bool { return b.at >= at })
 	switch {
@@ -167,6 +167,7 @@ func joined(left, right candidate) candidate {
 		whole.start, whole.startKind = left.start, left.startKind
 	}
 	whole.end, whole.endKind = right.end, right.endKind
+	whole.before, whole.after = left.before, right.after
 	whole.saturated = left.saturated || right.saturated
 	return whole
 }

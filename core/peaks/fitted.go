@@ -108,7 +108,7 @@ func newFitting(v *view, cluster []candidate, start, end float64) *fitting {
 		}
 	}
 	for i := firstAfter(v.tr, v.timeS(start)-1e-9); i < v.tr.Len() && v.tr.TimeS(i) <= v.timeS(end)+1e-9; i++ {
-		if v.tr.Values[i] < top { // where the detector was full, the signal is not known
+		if v.recorded.Values[i] < top { // where the detector was full, the signal is not known
 			f.t, f.y = append(f.t, v.tr.TimeS(i)), append(f.y, v.tr.Values[i]-f.ground.at(v.tr.TimeS(i)))
 		}
 	}
@@ -117,7 +117,7 @@ func newFitting(v *view, cluster []candidate, start, end float64) *fitting {
 		height := max(c.level-f.ground.at(apex), v.noise, 1e-12*math.Abs(c.level))
 		// The curvature of a Gaussian's top is its height over its variance.
 		sigma := c.on.width / 2.355
-		if r := c.on.scales[min(c.scale, len(c.on.scales)-1)].response[c.at]; r > 0 && !c.saturated {
+		if r := c.on.scales[min(c.scale, len(c.on.scales)-1)].at(c.at); r > 0 && !c.saturated {
 			sigma = max(sigma/3, min(3*sigma, math.Sqrt(height/r)))
 		}
 		if c.saturated {

@@ -12,6 +12,7 @@ type BaselineKind string
 const (
 	OnChord       BaselineKind = "chord"        // one straight line under a cluster
 	OnValleys     BaselineKind = "valley"       // from valley to valley
+	OnFollowed    BaselineKind = "followed"     // a straight line on ground whose bend is followed
 	OnHeld        BaselineKind = "held"         // level, by a time rule
 	OnForced      BaselineKind = "one_baseline" // straight over a stretch, by a time rule
 	OnAnchors     BaselineKind = "anchors"      // through points set by hand
@@ -63,6 +64,17 @@ type decay struct {
 }
 
 func (d decay) at(t float64) float64 { return d.above.at(t) + d.height*math.Exp(-d.rate*(t-d.t0)) }
+
+// gaussSide follows a front: height · e^(slope (t − t0) + bend (t − t0)²/2) above another baseline; bend is negative.
+type gaussSide struct {
+	above                   ground
+	t0, height, slope, bend float64
+}
+
+func (g gaussSide) at(t float64) float64 {
+	d := t - g.t0
+	return g.above.at(t) + g.height*math.Exp(d*(g.slope+g.bend*d/2))
+}
 
 // sampled is a baseline with a value at every step of an even grid.
 type sampled struct {

@@ -1,34 +1,88 @@
 package peaks
 
 import (
+	"fmt"
 	"math"
 
 	"yugen/core/signal"
 )
 
 // measure turns candidates into peaks, all on the measured signal and its true times. Peaks below the least area or height that
-// hold at their apexes are left out.
+// hold at their apexes are left out. What has no area that can be told from none is dropped, with the reason.
 func (v *view) measure(found []candidate) []Peak {
 	peaks := make([]Peak, 0, len(found))
-	for i, c := range found {
-		var p Peak
-		if c.shape != nil {
-			p = v.measureShape(c)
-		} else {
-			p = v.measureSignal(c)
+	kinds := v.learnNoise(found)
+	for i := range found {
+		p, ok := v.measureOne(found, i, kinds)
+		if !ok {
+			continue
 		}
-		p.Flags = flags(c)
-		if s := v.settings.at(p.ApexMin); p.AreaS > 0 && p.Height > 0 && p.AreaS >= s.LeastArea && p.Height >= s.LeastHeight {
-			if i > 0 && touch(found[i-1], c) {
-				p.PeakToValley = peakToValley(v, found[i-1], c)
-			}
-			if p.PeakToValley == nil {
-				p.absent("peak_to_valley", "no valley parts it from a peak before it")
-			}
-			peaks = append(peaks, p)
+		s := v.settings.at(p.ApexMin)
+		if p.AreaS < s.LeastArea || p.Height < s.LeastHeight {
+			continue
 		}
+		if i > 0 && touch(found[i-1], found[i]) {
+			p.PeakToValley = peakToValley(v, found[i-1], found[i])
+		}
+		if p.PeakToValley == nil {
+			p.absent("peak_to_valley", "no valley parts it from a peak before it")
+		}
+		peaks = append(peaks, p)
 	}
 	return peaks
+}
+
+func (v *view) measureOne(found []candidate, i int, kinds noiseKinds) (Peak, bool) {
+	c := &found[i]
+	if c.shape != nil {
+		p := v.measureShape(*c)
+		p.Flags = flags(*c)
+		return p, p.AreaS > 0 && p.Height > 0
+	}
+	p := v.measureSignal(*c)
+	if !(p.AreaS > 0 && p.Height > 0) && v.closer(found, i) {
+		p = v.measureSignal(*c)
+	}
+	p.Flags = flags(*c)
+	if !(p.AreaS > 0 && p.Height > 0) {
+		v.drop(c.apex, "no baseline that was tried leaves it an area above zero; anchors or a time rule can give it one")
+		return p, false
+	}
+	var before, after *candidate
+	if i > 0 && touch(found[i-1], *c) {
+		before = &found[i-1]
+	}
+	if i+1 < len(found) && touch(*c, found[i+1]) {
+		after = &found[i+1]
+	}
+	terms := v.areaTerms(*c, before, after, kinds)
+	p.AreaTerms, p.AreaSE = &terms, terms.total()
+	doubt := terms.NoiseS
+	if c.scale > 0 { // broad ones may be the ground's
+		doubt = math.Hypot(terms.NoiseS, terms.BaselineS)
+	}
+	if least := v.settings.Certainty; p.AreaS < least*doubt && !c.drawn && !c.summed {
+		v.drop(c.apex, fmt.Sprintf("its area, %.3g, is less than %g times its standard uncertainty, %.2g", p.AreaS, least, doubt))
+		return p, false
+	}
+	return p, true
+}
+
+// closer gives a peak whose baseline lies above it feet as near as a Gaussian's, and a line of its own between them.
+func (v *view) closer(found []candidate, i int) bool {
+	c := &found[i]
+	if c.drawn || c.baseKind != OnChord || len(c.riders) > 0 {
+		return false
+	}
+	dl, dr, _ := c.geometry()
+	start, end := max(c.start, c.apex-leastReach*dl), min(c.end, c.apex+leastReach*dr)
+	if !(end > start+2) {
+		return false
+	}
+	c.start, c.end = start, end
+	left, right := v.stand(start, ByHand, c.before, -1), v.stand(end, ByHand, c.after, 1)
+	c.base, c.ends = line{left.at, left.level, right.at, right.level}, [2]standing{left, right}
+	return true
 }
 
 func flags(c candidate) []Flag {
@@ -50,13 +104,11 @@ func (v *view) measureSignal(c candidate) Peak {
 	p := Peak{
 		StartMin: start / 60, ApexMin: apex / 60, EndMin: end / 60,
 		AreaS:        area(v.measured, c.base, start, end),
-		AreaSE:       v.areaSE(c),
 		Height:       v.apexLevel(c) - c.base.at(apex),
 		MoreMeasures: &MoreMeasures{},
 		StartKind:    c.startKind, EndKind: c.endKind, BaselineKind: c.baseKind,
-		BaselineStart: c.base.at(start), BaselineEnd: c.base.at(end),
-		Under: outlineOf(c.base, start, end),
 	}
+	p.draw(v, c.base, start, end)
 	for _, r := range c.riders {
 		p.AreaS -= area(v.measured, r.base, v.timeS(r.start), v.timeS(r.end))
 	}
@@ -71,6 +123,18 @@ func (v *view) measureSignal(c candidate) Peak {
 	return p
 }
 
+// draw notes a baseline as it lies in the recorded signal.
+func (p *Peak) draw(v *view, base ground, start, end float64) {
+	p.BaselineStart, p.BaselineEnd = base.at(start)+v.bent(start), base.at(end)+v.bent(end)
+	p.Under = outlineOf(base, start, end)
+	if v.bentBetween(start, end) {
+		p.Under = outline(func(t float64) float64 { return base.at(t) + v.bent(t) }, start, end)
+		if p.BaselineKind == OnChord {
+			p.BaselineKind = OnFollowed
+		}
+	}
+}
+
 // measureShape measures a fitted shape as if it stood alone.
 func (v *view) measureShape(c candidate) Peak {
 	s := *c.shape
@@ -82,11 +146,10 @@ func (v *view) measureShape(c candidate) Peak {
 		AreaS: s.area, AreaSE: s.areaSE, Height: height,
 		MoreMeasures: &MoreMeasures{},
 		StartKind:    Fitted, EndKind: Fitted, BaselineKind: OnFit,
-		BaselineStart: s.base.at(start), BaselineEnd: s.base.at(end),
-		Under: outlineOf(s.base, start, end),
-		Over:  outline(sumOf{s.base, s.emg}.at, start, end),
 		Shape: &EMGShape{s.area, s.centre / 60, s.sigma / 60, s.tau / 60, s.rSquared},
 	}
+	p.draw(v, s.base, start, end)
+	p.Over = outline(func(t float64) float64 { return s.base.at(t) + s.emg.at(t) + v.bent(t) }, start, end)
 	p.shapeMeasures(func(fraction float64) (left, right float64, ok bool) {
 		return s.crossing(mode, fraction*height, -1), s.crossing(mode, fraction*height, 1), true
 	})
@@ -96,18 +159,6 @@ func (v *view) measureShape(c candidate) Peak {
 	p.absent("tangent_width_min", "fitted shapes are measured at half height")
 	p.absent("plates_tangent", "fitted shapes are measured at half height")
 	return p
-}
-
-// areaSE is the standard uncertainty of an area from noise. Of n samples at distance Δ with noise σ the sum has σ² Δ² n; each end of
-// the baseline is a mean of m samples and enters the area with half the length L = nΔ, so both together have L² σ²/(2m), by the
-// law of propagation of uncertainty (JCGM 100:2008, 5.1.2). A side that is no end of the baseline, at a drop or a tangent, takes the
-// same share, since the baseline there is known no better. Noise with memory counts as that much more noise. What noise does to the
-// place of a boundary is not in it. A fitted shape has the standard error of its fit instead.
-func (v *view) areaSE(c candidate) float64 {
-	n := c.end - c.start
-	ends := 2*max(1, math.Round(c.on.width/2)) + 1
-	sigma := v.noise * v.memory
-	return sigma * v.tr.StepS * math.Sqrt(n+n*n/(2*ends))
 }
 
 // apexLevel is the signal at the apex: the top of the parabola through the samples there, or, at a shoulder, the signal.
@@ -137,6 +188,20 @@ func area(tr signal.Trace, base ground, startS, endS float64) float64 {
 // steps calls f for every step of signal less baseline between two times (s).
 func steps(tr signal.Trace, base ground, startS, endS float64, f func(t0, y0, t1, y1 float64)) {
 	t0, y0 := startS, tr.ValueAt(startS)-base.at(startS)
+	if l, straight := base.(line); straight && tr.TimesS == nil { // by far the most common, and the innermost loop
+		level, slope := l.at(0), l.at(1)-l.at(0)
+		for i := firstAfter(tr, startS); i < len(tr.Values); i++ {
+			t := tr.StartS + float64(i)*tr.StepS
+			if t >= endS {
+				break
+			}
+			y := tr.Values[i] - level - slope*t
+			f(t0, y0, t, y)
+			t0, y0 = t, y
+		}
+		f(t0, y0, endS, tr.ValueAt(endS)-base.at(endS))
+		return
+	}
 	for i := firstAfter(tr, startS); i < tr.Len() && tr.TimeS(i) < endS; i++ {
 		t := tr.TimeS(i)
 		y := tr.Values[i] - base.at(t)

@@ -19,8 +19,10 @@ type Measures struct {
 
 // MoreMeasures are the others. Absent gives, by JSON name, why a measure of either could not be had.
 type MoreMeasures struct {
-	Width10Min *float64 `json:"width_10_min"` // at a tenth of the height
-	Width5Min  *float64 `json:"width_5_min"`  // at a twentieth
+	// AreaTerms is absent for fitted shapes, which have the standard error of their fit instead.
+	AreaTerms  *AreaTerms `json:"area_terms_s,omitempty"`
+	Width10Min *float64   `json:"width_10_min"` // at a tenth of the height
+	Width5Min  *float64   `json:"width_5_min"`  // at a twentieth
 	// TangentWidthMin lies between the tangents through the inflection points, where they meet the baseline.
 	TangentWidthMin *float64 `json:"tangent_width_min"`
 	Asymmetry       *float64 `json:"asymmetry"`      // b/a at a tenth of the height

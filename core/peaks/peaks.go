@@ -5,6 +5,7 @@ package peaks
 import (
 	"cmp"
 	"fmt"
+	"math"
 	"slices"
 
 	"yugen/core/signal"
@@ -46,7 +47,7 @@ type Peak struct {
 	ApexMin  float64 `json:"apex_min"`
 	EndMin   float64 `json:"end_min"`
 	AreaS    float64 `json:"area_s"`
-	// AreaSE is the standard uncertainty of the area from noise, in the signal and in the two ends on which the baseline stands.
+	// AreaSE is the standard uncertainty of the area; AreaTerms says what of.
 	AreaSE        float64 `json:"area_standard_uncertainty_s"`
 	AreaPercent   float64 `json:"area_percent"`
 	Height        float64 `json:"height"`
@@ -65,18 +66,34 @@ type Peak struct {
 	Shape *EMGShape `json:"shape,omitempty"` // where a shape was fitted
 }
 
+// Dropped is a peak that was found and could not be measured, or was taken for something else, with the reason.
+type Dropped struct {
+	ApexMin float64 `json:"apex_min"`
+	Reason  string  `json:"reason"`
+}
+
 // Result is an integrated trace.
 type Result struct {
 	Peaks    []Peak  `json:"peaks"`
 	NoiseSD  float64 `json:"noise_sd"`  // robust standard deviation of the sample-to-sample noise
 	WidthMin float64 `json:"width_min"` // the expected width that was used, at the start of the run
+	// EndWidthMin is that at its end, Noise the noise that was used.
+	EndWidthMin float64    `json:"end_width_min"`
+	Noise       NoiseModel `json:"noise"`
 	// Unmatched are the edits whose peak is not there under these settings; they were not applied.
 	Unmatched []Edit `json:"unmatched,omitempty"`
+	// Dropped are peaks that were found and are not in the list.
+	Dropped []Dropped `json:"dropped,omitempty"`
 }
 
 // Find integrates a trace with the settings and the edits made by hand, in their order. It is a pure function of the
 // three.
 func Find(tr signal.Trace, s Settings, edits []Edit) (Result, error) {
+	return FindExpecting(tr, s, edits, nil)
+}
+
+// FindExpecting does so with what was estimated over several traces, where the settings leave the width or the noise open.
+func FindExpecting(tr signal.Trace, s Settings, edits []Edit, expected *Estimate) (Result, error) {
 	if err := s.Validate(); err != nil {
 		return Result{}, err
 	}
@@ -86,23 +103,31 @@ func Find(tr signal.Trace, s Settings, edits []Edit) (Result, error) {
 	s = s.withDefaults()
 	out := func(atMin float64) bool { return s.ruled(LeaveOut, atMin) }
 	negative := func(atMin float64) bool { return s.ruled(Negative, atMin) }
-	found, unmatched, v := upward(tr, s, edits, func(atMin float64) bool { return !out(atMin) && !negative(atMin) })
+	found, unmatched, v := upward(tr, s, edits, expected, func(atMin float64) bool { return !out(atMin) && !negative(atMin) })
 	if slices.ContainsFunc(s.TimeRules, func(r TimeRule) bool { return r.Kind == Negative }) {
-		down, alsoUnmatched := downward(tr, s, edits, func(atMin float64) bool { return !out(atMin) && negative(atMin) })
+		down, alsoUnmatched := downward(tr, s, edits, expected, func(atMin float64) bool { return !out(atMin) && negative(atMin) })
 		found = append(found, down...)
 		slices.SortFunc(found, func(a, b Peak) int { return cmp.Compare(a.ApexMin, b.ApexMin) })
 		unmatched = slices.DeleteFunc(unmatched, func(e Edit) bool { return !slices.ContainsFunc(alsoUnmatched, e.equals) })
 	}
 	summarise(tr, found, s, v.noise)
-	return Result{found, v.noise, v.ladders[0].width * tr.StepS / 60, unmatched}, nil
+	return Result{
+		Peaks: found, NoiseSD: v.noise, WidthMin: v.widthFirst * tr.StepS / 60,
+		EndWidthMin: v.widthLast * tr.StepS / 60, Noise: v.noiseModel(), Unmatched: unmatched, Dropped: v.dropped,
+	}, nil
 }
 
 // upward finds the peaks above their baselines whose apexes are wanted.
-func upward(tr signal.Trace, s Settings, edits []Edit, wanted func(atMin float64) bool) (found []Peak, unmatched []Edit, v *view) {
-	v = newView(tr, s)
-	candidates := v.wanted(v.candidates(), wanted)
-	v.bound(candidates)
-	candidates = v.credible(candidates)
+func upward(tr signal.Trace, s Settings, edits []Edit, expected *Estimate, wanted func(atMin float64) bool) (found []Peak, unmatched []Edit, v *view) {
+	v = newView(tr, s, expected)
+	search := func(v *view) []candidate { return v.search(wanted) }
+	candidates := search(v)
+	if b := v.followGround(candidates, search); b != nil {
+		v = v.less(b)
+		candidates = search(v)
+	} else {
+		candidates = v.lessCorners(candidates)
+	}
 	candidates = v.splitsHere(v.sums(candidates))
 	candidates, unmatched = v.apply(candidates, edits)
 	v.baselines(candidates)
@@ -111,6 +136,28 @@ func upward(tr signal.Trace, s Settings, edits []Edit, wanted func(atMin float64
 	v.fit(candidates)
 	found, gone := without(v.measure(candidates), edits)
 	return found, append(unmatched, gone...), v
+}
+
+// search finds the peaks whose apexes are wanted, with their boundaries.
+func (v *view) search(wanted func(atMin float64) bool) []candidate {
+	found := v.wanted(v.candidates(), wanted)
+	if v.bend != nil {
+		found = lessRims(found, v.bend.dips)
+	}
+	v.bound(found)
+	found = v.credible(found)
+	if v.bend != nil {
+		v.outOfDips(found)
+	}
+	return found
+}
+
+// drop notes a peak that is not told as one.
+func (v *view) drop(position float64, reason string) {
+	at := v.timeS(position) / 60
+	if !slices.ContainsFunc(v.dropped, func(d Dropped) bool { return math.Abs(d.ApexMin-at)*60 < v.widthAt(position)*v.tr.StepS }) {
+		v.dropped = append(v.dropped, Dropped{at, reason})
+	}
 }
 
 // wanted leaves out the peaks that are not wanted, but remembers where they are, so that no tail is looked for beyond them.
@@ -128,7 +175,7 @@ func (v *view) wanted(found []candidate, at func(min float64) bool) []candidate 
 }
 
 // downward finds negative peaks: the peaks of the mirrored trace.
-func downward(tr signal.Trace, s Settings, edits []Edit, wanted func(atMin float64) bool) (found []Peak, unmatched []Edit) {
+func downward(tr signal.Trace, s Settings, edits []Edit, expected *Estimate, wanted func(atMin float64) bool) (found []Peak, unmatched []Edit) {
 	mirrored := tr
 	mirrored.Values = negated(tr.Values)
 	mirroredEdits := slices.Clone(edits)
@@ -138,7 +185,7 @@ func downward(tr signal.Trace, s Settings, edits []Edit, wanted func(atMin float
 			mirroredEdits[i].Level = &level
 		}
 	}
-	found, lost, _ := upward(mirrored, s, mirroredEdits, wanted)
+	found, lost, _ := upward(mirrored, s, mirroredEdits, expected, wanted)
 	for _, e := range lost {
 		unmatched = append(unmatched, edits[slices.IndexFunc(mirroredEdits, e.equals)])
 	}

@@ -141,7 +141,8 @@ func TestASkimKeepsTheSum(t *testing.T) {
 			before, after = before+found[i].AreaS, after+got[i].AreaS
 			if got[i].StartKind == Skim {
 				skimmed++
-				if got[i].AreaS >= found[i].AreaS {
+				// On a front it keeps its own tail on the large one's side of the valley.
+				if onTail := i > 0 && got[i-1].EndMin >= got[i].EndMin; onTail && got[i].AreaS >= found[i].AreaS {
 					t.Errorf("seed %d, peak %d: the tangent gave it area", seed, i+1)
 				}
 			}

@@ -31,6 +31,8 @@ const (
 	Hold RuleKind = "hold"
 	// OneBaseline forces one straight baseline from the signal at the beginning of the stretch to that at its end.
 	OneBaseline RuleKind = "one_baseline"
+	// StraightGround takes the ground for straight in the stretch, however it bends.
+	StraightGround RuleKind = "straight_ground"
 	// Sum makes one peak of all whose apexes lie in the stretch.
 	Sum RuleKind = "sum"
 	// SplitHere parts the peak that lies there where the stretch begins; its end has no meaning.
@@ -42,7 +44,7 @@ const (
 )
 
 // RuleKinds lists them in the order in which they are offered.
-var RuleKinds = []RuleKind{LeaveOut, Negative, Hold, OneBaseline, Sum, SplitHere, Part, Change}
+var RuleKinds = []RuleKind{LeaveOut, Negative, Hold, OneBaseline, StraightGround, Sum, SplitHere, Part, Change}
 
 func (r TimeRule) covers(min float64) bool { return min >= r.FromMin && min <= r.ToMin }
 

@@ -155,7 +155,7 @@ func TestRulesAreRefusedInASentence(t *testing.T) {
 	}
 	for want, s := range map[string]Settings{
 		"a width that grows needs both": {EndWidthMin: 1}, "it is drop, valley or fit": {Split: "axe"},
-		"it is tangent or exponential": {SkimLine: ByDrop}, "it is chord or background": {Baseline: "sea"},
+		"it is tangent or exponential": {SkimLine: ByDrop}, "it is followed, chord or background": {Baseline: "sea"},
 	} {
 		if err := s.Validate(); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("got %v, want %s", err, want)

@@ -14,10 +14,16 @@ type Settings struct {
 	Threshold   float64 `json:"threshold"`              // how many times its own noise a peak's curvature must be; 0 means DefaultThreshold
 	LeastArea   float64 `json:"least_area"`             // signal · s
 	LeastHeight float64 `json:"least_height,omitempty"` // in the trace's unit
+	// Noise fixes the noise, and how it grows with the signal; nil learns it from the trace, over a batch from all of its traces.
+	Noise *NoiseModel `json:"noise,omitempty"`
+	// Feet says how far out baselines stand; empty means OutwardFeet.
+	Feet FeetChoice `json:"feet,omitempty"`
+	// Certainty is how many times its standard uncertainty an area must at least be; 0 means 3. What falls short is told as dropped.
+	Certainty float64 `json:"certainty,omitempty"`
 	// SmoothMin is the length of the filter through which areas and heights are measured; 0 measures the raw signal.
 	SmoothMin float64        `json:"smooth_min,omitempty"`
 	Split     SplitKind      `json:"split,omitempty"`    // how peaks that touch are parted; empty means ByDrop
-	Baseline  BaselineChoice `json:"baseline,omitempty"` // empty means ChordBaseline
+	Baseline  BaselineChoice `json:"baseline,omitempty"` // empty means FollowedBaseline
 	// BackgroundWidths is how many peak widths a modelled background must bend over at least; 0 means 20.
 	BackgroundWidths float64 `json:"background_widths,omitempty"`
 	// SkimPercent is the greatest height of a peak on the tail or front of another, in percent of that other's, at which it is
@@ -57,11 +63,25 @@ type BaselineChoice string
 
 // The baselines to choose from.
 const (
-	ChordBaseline      BaselineChoice = "chord"      // a straight line under each cluster of peaks
+	FollowedBaseline   BaselineChoice = "followed"   // straight lines under clusters, on a ground whose bend is followed where they contradict the signal
+	ChordBaseline      BaselineChoice = "chord"      // a straight line under each cluster of peaks, whatever the ground
 	BackgroundBaseline BaselineChoice = "background" // a modelled background under everything
 )
 
+// BaselineChoices lists them in the order in which they are offered.
+var BaselineChoices = []BaselineChoice{FollowedBaseline, ChordBaseline, BackgroundBaseline}
+
+// FeetChoice says how far out the outer feet of peaks are sought.
+type FeetChoice string
+
+// The feet to choose from.
 const (
+	OutwardFeet FeetChoice = "outward" // until what the tail leaves is small against the noise of the area
+	FlankFeet   FeetChoice = "flank"   // where the flank's bend dies in its noise
+)
+
+const (
+	defaultCertainty        = 3
 	defaultBackgroundWidths = 20
 	defaultNoiseWidths      = 5
 	// defaultSkimValley is how high, in percent of the small peak, the valley beside it must be for it to stand on a tail rather
@@ -83,6 +103,7 @@ var numbers = []bounded{
 	{"threshold", "noise threshold", func(s *Settings) *float64 { return &s.Threshold }, 1e9},
 	{"least_area", "least area", func(s *Settings) *float64 { return &s.LeastArea }, math.MaxFloat64},
 	{"least_height", "least height", func(s *Settings) *float64 { return &s.LeastHeight }, math.MaxFloat64},
+	{"certainty", "certainty", func(s *Settings) *float64 { return &s.Certainty }, 1000},
 	{"smooth_min", "smoothing", func(s *Settings) *float64 { return &s.SmoothMin }, 1000},
 	{"background_widths", "bend of the background", func(s *Settings) *float64 { return &s.BackgroundWidths }, 1000},
 	{"skim_percent", "skim height", func(s *Settings) *float64 { return &s.SkimPercent }, 100},
@@ -110,8 +131,18 @@ func (s Settings) Validate() error {
 	if s.SkimLine != "" && s.SkimLine != ByTangent && s.SkimLine != ByExponential {
 		return fmt.Errorf("peaks: skim_line is %q; it is tangent or exponential", s.SkimLine)
 	}
-	if s.Baseline != "" && s.Baseline != ChordBaseline && s.Baseline != BackgroundBaseline {
-		return fmt.Errorf("peaks: baseline is %q; it is chord or background", s.Baseline)
+	if s.Baseline != "" && !slices.Contains(BaselineChoices, s.Baseline) {
+		return fmt.Errorf("peaks: baseline is %q; it is followed, chord or background", s.Baseline)
+	}
+	if s.Feet != "" && s.Feet != OutwardFeet && s.Feet != FlankFeet {
+		return fmt.Errorf("peaks: feet is %q; it is outward or flank", s.Feet)
+	}
+	if n := s.Noise; n != nil {
+		for _, v := range []float64{n.SD, n.PerRoot, n.PerSignal} {
+			if math.IsNaN(v) || v < 0 || v > math.MaxFloat64 {
+				return fmt.Errorf("peaks: the noise has the value %g; none may be below 0", v)
+			}
+		}
 	}
 	if len(s.TimeRules) > maxRules {
 		return fmt.Errorf("peaks: there are %d time rules; at most %d are taken", len(s.TimeRules), maxRules)
@@ -135,6 +166,7 @@ func (s Settings) withDefaults() Settings {
 	or(&s.BackgroundWidths, defaultBackgroundWidths)
 	or(&s.SkimValleyPercent, defaultSkimValley)
 	or(&s.NoiseWidths, defaultNoiseWidths)
+	or(&s.Certainty, defaultCertainty)
 	if s.Split == "" {
 		s.Split = ByDrop
 	}
@@ -142,7 +174,7 @@ func (s Settings) withDefaults() Settings {
 		s.SkimLine = ByTangent
 	}
 	if s.Baseline == "" {
-		s.Baseline = ChordBaseline
+		s.Baseline = FollowedBaseline
 	}
 	return s
 }

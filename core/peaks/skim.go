@@ -28,7 +28,7 @@ func (v *view) skim(found []candidate) {
 		valley := found[i].start
 		if how, ok := v.rides(found[i], found[left], valley); ok && v.skimTail(&found[left], &found[i], how) {
 			parent[i] = left
-		} else if how, ok := v.rides(found[left], found[i], valley); ok && left == i-1 && v.skimFront(&found[i], &found[left], how) {
+		} else if _, ok := v.rides(found[left], found[i], valley); ok && left == i-1 && v.skimFront(&found[i], &found[left]) {
 			parent[left] = i
 		}
 	}
@@ -79,15 +79,15 @@ func (v *view) tailLine(parent, small *candidate, how SplitKind) (rider, Baselin
 	return v.straight(small.start, touch), OnTangent, true
 }
 
-// skimFront puts a peak on the front of another, on a straight line: a front has no decay to follow.
-func (v *view) skimFront(parent, small *candidate, how SplitKind) bool {
-	touch := v.tangent(small.end, small.apex, small.start)
-	if touch >= small.apex {
+// skimFront puts a peak on the front of another. A front rises faster than any straight line, which would take much of the small peak away, so
+// it is followed as a Gaussian's also where tangents are asked for; where it cannot be followed the two stay parted by a drop.
+func (v *view) skimFront(parent, small *candidate) bool {
+	r, ok := v.followFront(parent, small)
+	if !ok {
 		return false
 	}
 	parent.start, parent.startKind = small.start, small.startKind
-	v.ride(parent, small, v.straight(touch, small.end), OnTangent)
-	small.straight = how == ByExponential
+	v.ride(parent, small, r, OnExponential)
 	return true
 }
 
@@ -124,7 +124,7 @@ func (v *view) tangent(valley, apex, far float64) float64 {
 // the tail does not fall.
 func (v *view) follow(parent, small *candidate) (rider, bool) {
 	above := func(x float64) float64 { return v.level(x) - parent.base.at(v.timeS(x)) }
-	quiet := max(0.02*above(small.start), 3*v.noise*1.5/math.Sqrt(float64(small.on.smooth.Half)))
+	quiet := max(0.02*above(small.start), 3*v.smoothNoise(small.on, small.start))
 	farthest := max(small.start-small.on.width, (parent.apex+small.start)/2)
 	from, to := small.start, small.start
 	for range 8 { // each side in turn, until neither moves
@@ -154,4 +154,31 @@ func (v *view) follow(parent, small *candidate) (rider, bool) {
 		return rider{}, false
 	}
 	return rider{from, to, decay{parent.base, v.timeS(from), above(from), rate / v.tr.StepS}}, true
+}
+
+// clearOfFront is how far from the valley, in the small peak's widths, the large one's front is its own.
+const clearOfFront = 0.8
+
+// followFront is the parent's front under a peak: a Gaussian's side above the parent's baseline, whose logarithm is the parabola through the parent's
+// apex, a place where nothing of the small peak is left, and the middle between them. It fails where the two are too near for that, or what is
+// followed does not fall.
+func (v *view) followFront(parent, small *candidate) (rider, bool) {
+	above := func(x float64) float64 { return v.level(x) - parent.base.at(v.timeS(x)) }
+	clear := small.end + clearOfFront*small.on.width
+	if clear > parent.apex-0.4*parent.on.width {
+		return rider{}, false
+	}
+	d := (parent.apex - clear) / 2
+	y0, y1, y2 := above(parent.apex), above(clear+d), above(clear)
+	if !(y2 > 0) || !(y1 > y2) || !(y0 > y1) {
+		return rider{}, false
+	}
+	l0, l1, l2 := math.Log(y0), math.Log(y1), math.Log(y2)
+	bend := (l0 - 2*l1 + l2) / (d * d) // ln y = l2 + slope x + bend x²/2 from the clear place on, towards the apex
+	slope := (l1-l2)/d - bend*d/2
+	if bend >= 0 || slope <= 0 {
+		return rider{}, false
+	}
+	step := v.tr.StepS
+	return rider{small.start, clear, gaussSide{parent.base, v.timeS(clear), y2, slope / step, bend / (step * step)}}, true
 }

@@ -242,8 +242,8 @@ func peakAt(found []Peak, atMin float64) *Peak {
 }
 
 func estimatedWidthMin(tr signal.Trace) float64 {
-	even := tr.Even()
-	return roundedTo2(estimateWidth(even, signal.WhiteNoise(even)) * tr.StepS / 60)
+	first, last := unsettled(tr, Settings{}).estimateWidth()
+	return roundedTo2((first + last) / 2 * tr.StepS / 60)
 }
 
 // contradiction is a smallest set of marks that no trial satisfies together, the first in order of marks.

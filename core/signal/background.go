@@ -116,3 +116,57 @@ func smoothest(z, y, w []float64, lambda float64) {
 		}
 	}
 }
+
+// StiffCurve finds the z for which Σ w (z − y)² + Σ stiff (Δ³z)² is least, by LDLᵀ of a seven-banded system; stiff[k] goes with the
+// third difference of z[k] to z[k+3]. Where the weights leave pieces of z without support, they follow y. It can be asked again and again with
+// other weights.
+func StiffCurve(stiff []float64) (solve func(z, y, w []float64)) {
+	n := len(stiff)
+	penalty, band := make([][4]float64, n), make([][4]float64, n) // element of row i and column i−d
+	coefficients := [4]float64{-1, 3, -3, 1}
+	for k := 0; k+3 < n; k++ {
+		for a := range 4 {
+			for b := range a + 1 {
+				penalty[k+a][a-b] += stiff[k] * coefficients[a] * coefficients[b]
+			}
+		}
+	}
+	return func(z, y, w []float64) {
+		var last [3][4]float64 // rows i−1 to i−3 of L, with D on the diagonal
+		for i := range n {
+			row := penalty[i]
+			support := w[i] + 1e-9
+			row[0] += support
+			right := support * y[i]
+			if i >= 3 {
+				row[3] /= last[2][0]
+			}
+			if i >= 2 {
+				row[2] = (row[2] - row[3]*last[1][1]*last[2][0]) / last[1][0]
+			}
+			if i >= 1 {
+				row[1] = (row[1] - row[2]*last[0][1]*last[1][0] - row[3]*last[0][2]*last[2][0]) / last[0][0]
+			}
+			row[0] -= row[1]*row[1]*last[0][0] + row[2]*row[2]*last[1][0] + row[3]*row[3]*last[2][0]
+			if i >= 1 {
+				right -= row[1] * z[i-1]
+			}
+			if i >= 2 {
+				right -= row[2] * z[i-2]
+			}
+			if i >= 3 {
+				right -= row[3] * z[i-3]
+			}
+			z[i], band[i] = right, row
+			last[2], last[1], last[0] = last[1], last[0], row
+		}
+		for i := range n {
+			z[i] /= band[i][0]
+		}
+		for i := n - 1; i >= 0; i-- {
+			for d := 1; d <= 3 && i+d < n; d++ {
+				z[i] -= band[i+d][d] * z[i+d]
+			}
+		}
+	}
+}

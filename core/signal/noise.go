@@ -18,11 +18,35 @@ func WhiteNoise(y []float64) float64 {
 	// A few thousand of them tell the median to a percent.
 	stride := 1 + len(y)/8192
 	d := make([]float64, (len(y)-3)/stride+1)
-	distinct := 0
 	for k := range d {
 		i := k * stride
 		d[k] = math.Abs((y[i] - y[i+1]) - (y[i+1] - y[i+2]))
-		if d[k] > 0 {
+	}
+	return fromSecondDifferences(d)
+}
+
+// WhiteNoise is the same of a trace's own samples, whatever their times: each is held against the straight line between its neighbours,
+// and what white noise does to that difference is known for every spacing. An interpolated grid would show far too little.
+func (t Trace) WhiteNoise() float64 {
+	if t.TimesS == nil || t.Len() < 3 {
+		return WhiteNoise(t.Values)
+	}
+	stride := 1 + t.Len()/8192
+	d := make([]float64, (t.Len()-3)/stride+1)
+	for k := range d {
+		i := k*stride + 1
+		f := (t.TimesS[i] - t.TimesS[i-1]) / (t.TimesS[i+1] - t.TimesS[i-1])
+		off := t.Values[i] - (1-f)*t.Values[i-1] - f*t.Values[i+1]
+		d[k] = math.Abs(off) * math.Sqrt(6/(1+f*f+(1-f)*(1-f)))
+	}
+	return fromSecondDifferences(d)
+}
+
+// fromSecondDifferences is the noise behind absolute second differences; it puts them in another order.
+func fromSecondDifferences(d []float64) float64 {
+	distinct := 0
+	for _, v := range d {
+		if v > 0 {
 			distinct++
 		}
 	}
@@ -47,14 +71,17 @@ func QuietLevel(filtered []float64, block int) float64 {
 	block = max(block, 16)
 	blocks := len(filtered) / block
 	if blocks < 4 {
-		return spread(filtered)
+		return spread(filtered, nil)
 	}
-	levels := make([]float64, blocks)
-	for b := range blocks {
-		levels[b] = spread(filtered[b*block : (b+1)*block])
+	// Some dozens of blocks tell the quantile.
+	stride := 1 + blocks/64
+	levels := make([]float64, 0, blocks/stride+1)
+	var held [33]float64
+	for b := 0; b < blocks; b += stride {
+		levels = append(levels, spread(filtered[b*block:(b+1)*block], held[:0]))
 	}
 	slices.Sort(levels)
-	return levels[blocks/4]
+	return levels[len(levels)/4]
 }
 
 // nth is the value that would stand at k if the values were in order; it moves them about (Hoare's selection).
@@ -87,9 +114,9 @@ func nth(v []float64, k int) float64 {
 	return v[k]
 }
 
-func spread(v []float64) float64 {
-	stride := 1 + len(v)/64
-	a := make([]float64, 0, len(v)/stride+1)
+// spread is a robust standard deviation of some thirty of the values, in the room that is given.
+func spread(v, a []float64) float64 {
+	stride := 1 + len(v)/32
 	for i := 0; i < len(v); i += stride {
 		a = append(a, math.Abs(v[i]))
 	}

@@ -55,6 +55,46 @@ func Fit(y []float64, half int) Local {
 	return out
 }
 
+// Smooth is Fit's value alone, in a third of its memory.
+func Smooth(y []float64, half int) []float64 {
+	n := len(y)
+	half = max(1, min(half, (n-1)/2))
+	out := make([]float64, n)
+	h := float64(half)
+	count := 2*h + 1
+	s2 := h * (h + 1) * count / 3
+	s4 := s2 * (3*h*h + 3*h - 1) / 5
+	det := count*s4 - s2*s2
+	byM0, byM2 := s4/det, s2/det
+
+	const renew = 1024
+	var m0, m1, m2 float64
+	for first := half; first < n-half; first += renew {
+		origin := y[first]
+		m0, m1, m2 = 0, 0, 0
+		for k := -half; k <= half; k++ {
+			v, x := y[first+k]-origin, float64(k)
+			m0, m1, m2 = m0+v, m1+x*v, m2+x*x*v
+		}
+		out[first] = byM0*m0 - byM2*m2 + origin
+		hh := h * h
+		for c := first + 1; c < min(first+renew, n-half); c++ {
+			gone, in := y[c-half-1]-origin, y[c+half]-origin
+			m0, m1, m2 = m0-gone, m1+h*gone, m2-hh*gone
+			m2 -= 2*m1 - m0
+			m1 -= m0
+			m0, m1, m2 = m0+in, m1+h*in, m2+hh*in
+			out[c] = byM0*m0 - byM2*m2 + origin
+		}
+	}
+	// Within half a window of the ends the parabola of the first or last whole window is continued.
+	ends := Fit(y[:min(n, 2*half+1)], half)
+	copy(out[:half], ends.Value[:half])
+	ends = Fit(y[max(0, n-2*half-1):], half)
+	copy(out[n-half:], ends.Value[len(ends.Value)-half:])
+	return out
+}
+
 // Curvature is Fit's curvature alone, in a third of its memory.
 func Curvature(y []float64, half int) []float64 {
 	n := len(y)
@@ -127,16 +167,28 @@ func ValueGain(half int) float64 {
 	return math.Sqrt(s4 / (count*s4 - s2*s2))
 }
 
-// WithoutSpikes replaces each sample by the median of itself and its neighbours (2·reach+1 samples), which removes what
-// is narrower than reach+1 samples and leaves slopes alone.
-func WithoutSpikes(y []float64, reach int) []float64 {
+// WithoutSpikes replaces each sample that lies further than the tolerance from the median of itself and its neighbours (2·reach+1
+// samples) by that median (Hampel, J. Am. Stat. Assoc. 69 (1974) 383). It removes what is narrower than reach+1 samples and leaves
+// slopes and noise alone: medians throughout would move the mean of a signal that is rounded to a few steps.
+func WithoutSpikes(y []float64, reach int, tolerance float64) []float64 {
 	out := make([]float64, len(y))
 	copy(out, y)
-	window := make([]float64, 2*reach+1)
+	sorted := make([]float64, 2*reach+1)
 	for i := reach; i < len(y)-reach; i++ {
-		copy(window, y[i-reach:i+reach+1])
-		insertionSort(window)
-		out[i] = window[reach]
+		window, low, high := y[i-reach:i+reach+1], y[i]-tolerance, y[i]+tolerance
+		below, above := 0, 0
+		for _, v := range window {
+			if v < low {
+				below++
+			} else if v > high {
+				above++
+			}
+		}
+		if below > reach || above > reach {
+			copy(sorted, window)
+			insertionSort(sorted)
+			out[i] = sorted[reach]
+		}
 	}
 	return out
 }

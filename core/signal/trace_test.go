@@ -141,12 +141,12 @@ func TestSpikesAreTakenOut(t *testing.T) {
 	}
 	clean := append([]float64(nil), y...)
 	y[30], y[60], y[61] = 900, -900, -900
-	for i, v := range WithoutSpikes(y, 2) {
+	for i, v := range WithoutSpikes(y, 2, 0) {
 		if math.Abs(v-clean[i]) > 3 {
 			t.Errorf("sample %d is %g", i, v)
 		}
 	}
-	if got := WithoutSpikes(clean, 2); got[50] != 50 || got[0] != 0 || got[99] != 99 {
+	if got := WithoutSpikes(clean, 2, 0); got[50] != 50 || got[0] != 0 || got[99] != 99 {
 		t.Error("a slope was changed")
 	}
 }

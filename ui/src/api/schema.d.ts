@@ -140,6 +140,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/injections/{injection}/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Other ways to part the peaks of one injection, where drops serve badly */
+        get: operations["proposals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/limits": {
         parameters: {
             query?: never;
@@ -474,6 +491,11 @@ export interface components {
             standard_error: number | null;
             x: number;
         };
+        AreaTerms: {
+            baseline: number;
+            noise: number;
+            tail: number;
+        };
         Batch: {
             id: string;
             injections: components["schemas"]["Injection"][];
@@ -487,6 +509,7 @@ export interface components {
         BatchResult: {
             checks: components["schemas"]["CheckRow"][];
             curves: components["schemas"]["Curve"][];
+            expected: components["schemas"]["Expected"][];
             injections: components["schemas"]["Injected"][];
             notices: components["schemas"]["Notice"][];
             outcomes: components["schemas"]["Outcome"][];
@@ -606,6 +629,10 @@ export interface components {
             mandel: components["schemas"]["Test"] | null;
             outliers: components["schemas"]["LevelOutlier"][];
         };
+        Dropped: {
+            apex_min: number;
+            reason: string;
+        };
         EMGShape: {
             area_s: number;
             centre_min: number;
@@ -652,6 +679,13 @@ export interface components {
             from_min: number;
             marks: components["schemas"]["Example"][];
             to_min: number;
+        };
+        Expected: {
+            end_width_min: number;
+            injections: number;
+            noise: components["schemas"]["NoiseModel"];
+            trace: string;
+            width_min: number;
         };
         Fit: {
             coefficients: number[];
@@ -704,6 +738,8 @@ export interface components {
             contenders?: {
                 [key: string]: components["schemas"]["Contender"][];
             };
+            dropped?: components["schemas"]["Dropped"][];
+            end_width_min: number;
             id: string;
             internal_standard_percent: number | null;
             noise_sd: number;
@@ -847,6 +883,7 @@ export interface components {
             area_percent: number;
             area_s: number;
             area_standard_uncertainty_s: number;
+            area_terms_s?: components["schemas"]["AreaTerms"] | null;
             asymmetry?: number | null;
             baseline_end: number;
             baseline_kind: string;
@@ -885,6 +922,11 @@ export interface components {
         NewBatch: {
             name: string;
             study: string;
+        };
+        NoiseModel: {
+            per_root_signal?: number;
+            per_signal?: number;
+            sd: number;
         };
         Notice: {
             compound_id?: string;
@@ -940,6 +982,15 @@ export interface components {
         Problem: {
             detail: string;
             status: number;
+        };
+        Proposal: {
+            apex_min: number;
+            area_change_percent: number;
+            from_min: number;
+            /** @enum {string} */
+            part_by: "drop" | "valley" | "tangent" | "exponential" | "fit";
+            reason: string;
+            to_min: number;
         };
         Range: {
             breaks: components["schemas"]["BreakLevel"][];
@@ -1027,10 +1078,13 @@ export interface components {
             background_widths?: number;
             /** @enum {string} */
             baseline?: "chord" | "background";
+            certainty?: number;
             end_width_min?: number;
+            feet?: string;
             hold_up_min?: number;
             least_area: number;
             least_height?: number;
+            noise?: components["schemas"]["NoiseModel"] | null;
             noise_widths?: number;
             /** @enum {string} */
             skim_line?: "drop" | "valley" | "tangent" | "exponential" | "fit";
@@ -1110,7 +1164,7 @@ export interface components {
             /** @enum {string} */
             how?: "drop" | "valley" | "tangent" | "exponential" | "fit";
             /** @enum {string} */
-            kind: "leave_out" | "negative" | "hold" | "one_baseline" | "sum" | "split_here" | "part" | "change";
+            kind: "leave_out" | "negative" | "hold" | "one_baseline" | "straight_ground" | "sum" | "split_here" | "part" | "change";
             setting?: string;
             to_min: number;
             value?: number;
@@ -1451,6 +1505,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NamedPeak"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proposals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                injection: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Other ways to part the peaks of one injection, where drops serve badly */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposal"][];
                 };
             };
             /** @description What is wrong and what to do */
