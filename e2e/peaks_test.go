@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"fmt"
+	"math"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -154,5 +155,52 @@ func TestLabelsNeverOverlap(t *testing.T) {
 	if n := read[int](d, `[...document.querySelectorAll("svg.over text")].filter(e => e.getAttribute("transform")).length`); n < 11 {
 		t.Errorf("%d labels stand upright", n)
 	}
+	d.quiet()
+}
+
+// Where drops serve badly another way is proposed; one key tries it over the batch, and it is kept as a time rule.
+func TestAProposedPartingIsTaken(t *testing.T) {
+	d := openPeaks(t)
+	before := read[float64](d, ecArea)
+	d.until("the proposal for EC", `[...document.querySelectorAll("[aria-label=Proposed] .what")].some(b => /Parted by a fit, EC would be [\d.]+.% smaller/.test(b.innerText))`)
+	rules := `document.querySelectorAll("[aria-label='Time rules'] .rule").length`
+	kept := read[int](d, rules)
+	rows := read[int](d, `document.querySelectorAll("[aria-label=Proposed] .row").length`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[aria-label=Proposed] .row")].find(r => r.innerText.includes("EC would be")).querySelector(".lnk").click()`))
+	d.until("what it changes in the batch", `document.querySelector("[aria-label=Previewing]")?.innerText.includes("EC")`)
+	d.until("a smaller area", fmt.Sprintf(`%s < %g`, ecArea, before))
+	d.press(kb.Escape)
+	d.until("nothing was kept", fmt.Sprintf(`%s === %g`, ecArea, before))
+	d.until("the proposals again", fmt.Sprintf(`document.querySelectorAll("[aria-label=Proposed] .row").length === %d`, rows))
+	d.do(chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(8)))
+	d.until("the first is tried by a key", `document.querySelector("[aria-label=Previewing]")`)
+	d.press(kb.Enter)
+	d.reason("a rider")
+	d.until("the rule", fmt.Sprintf(`%s === %d`, rules, kept+1))
+	d.until("one proposal less", fmt.Sprintf(`document.querySelectorAll("[aria-label=Proposed] .row").length === %d`, rows-1))
+	d.quiet()
+}
+
+// The uncertainty of an area stands with its terms; widths and noise are told as estimated or set, and can be fixed.
+func TestUncertaintyAndEstimatesAreShown(t *testing.T) {
+	d := openPeaks(t)
+	d.text("[aria-label='This peak'] button", "All measures")
+	terms := `[...document.querySelectorAll("[aria-label='This peak'] dd")].slice(0, 4).map(e => parseFloat(e.innerText.replace("±", "")))`
+	d.until("the terms", terms+`.every(v => v > 0)`)
+	got := read[[]float64](d, terms)
+	if sum := math.Sqrt(got[1]*got[1] + got[2]*got[2] + got[3]*got[3]); math.Abs(sum/got[0]-1) > 0.1 {
+		t.Errorf("the terms %v make %g", got[1:], sum)
+	}
+	state := `document.querySelector("[aria-label='Width and noise']").innerText`
+	d.until("the width is set, the noise estimated", state+`.includes("set in the method") && `+state+`.includes("estimated over 47 injections")`)
+	d.text("[aria-label=Integration] button", "Fix them in the method")
+	d.until("both set", `!`+state+`.includes("estimated")`)
+	d.text("[aria-label=Previewing] button", "Keep")
+	d.reason("so that the next batch is read alike")
+	d.until("kept", `!document.querySelector("[aria-label=Previewing]")`)
+	d.text("[aria-label=Integration] button", "Estimate from the batch")
+	d.until("both estimated", `!`+state+`.includes("set in the method")`)
+	d.text("[aria-label=Previewing] button", "Discard")
+	d.until("set again", `!`+state+`.includes("estimated")`)
 	d.quiet()
 }

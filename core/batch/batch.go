@@ -69,7 +69,7 @@ func Process(ctx context.Context, injections []Injection, m Method, cache *Cache
 	}
 	p := process{method: m, injections: injections, result: Result{Injections: make([]Injected, len(injections)), Expected: expected}}
 	for i, r := range integrated {
-		p.result.Injections[i] = named(injections[i].ID, r, m)
+		p.result.Injections[i] = named(injections[i], r, m)
 	}
 	p.calibrate()
 	p.quantify()
@@ -98,8 +98,8 @@ func (p *process) student95(freedom float64) float64 {
 	return t
 }
 
-func named(id string, r peaks.Result, m Method) Injected {
-	out := Injected{ID: id, NoiseSD: r.NoiseSD, WidthMin: r.WidthMin, EndWidthMin: r.EndWidthMin, Unmatched: r.Unmatched, Dropped: r.Dropped, Peaks: make([]NamedPeak, len(r.Peaks)), Readings: map[string]Reading{}}
+func named(in Injection, r peaks.Result, m Method) Injected {
+	out := Injected{ID: in.ID, Trace: in.Trace.Name, NoiseSD: r.NoiseSD, WidthMin: r.WidthMin, EndWidthMin: r.EndWidthMin, Unmatched: r.Unmatched, Dropped: r.Dropped, Peaks: make([]NamedPeak, len(r.Peaks)), Readings: map[string]Reading{}}
 	for i, p := range r.Peaks {
 		out.Peaks[i].Peak = p
 		if m.Ladder != nil {
@@ -167,7 +167,7 @@ func integrate(ctx context.Context, injections []Injection, s peaks.Settings, ca
 	if err != nil {
 		return nil, nil, err
 	}
-	var expected []Expected
+	expected := []Expected{}
 	of := make([]int, len(injections)) // index into expected
 	for i, in := range injections {
 		of[i] = slices.IndexFunc(expected, func(e Expected) bool { return e.Trace == in.Trace.Name })

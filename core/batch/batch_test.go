@@ -1,6 +1,7 @@
 package batch
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -268,5 +269,28 @@ func TestSignificant(t *testing.T) {
 		if got := Significant(c.v, c.n); got != want {
 			t.Errorf("%g to %d: %s, want %s", c.v, c.n, got, want)
 		}
+	}
+}
+
+// The curve is whole on a logarithmic axis too: between any two neighbouring levels there are points of it.
+func TestTheDrawnCurveIsWholeOnEitherAxis(t *testing.T) {
+	fit, err := curves.New([]curves.Point{{X: 0.01, Y: 1}, {X: 1, Y: 100}, {X: 100, Y: 1e4}, {X: 1000, Y: 1e5}}, curves.Linear, curves.Unweighted)
+	if err != nil {
+		t.Fatal(err)
+	}
+	drawn := line(fit, 0.01, 1000)
+	for _, gap := range [][2]float64{{0.006, 0.01}, {0.01, 1}, {1, 100}, {100, 1000}} {
+		n := 0
+		for _, p := range drawn {
+			if p.X > gap[0] && p.X < gap[1] {
+				n++
+			}
+		}
+		if n < 3 {
+			t.Errorf("between %g and %g there are %d points", gap[0], gap[1], n)
+		}
+	}
+	if !slices.IsSortedFunc(drawn, func(a, b LinePoint) int { return cmp.Compare(a.X, b.X) }) {
+		t.Error("the points are not in order")
 	}
 }

@@ -3,6 +3,7 @@ package batch
 import (
 	"cmp"
 	"fmt"
+	"math"
 	"slices"
 	"strconv"
 
@@ -46,7 +47,7 @@ func (p *process) curve(c compounds.Compound) Curve {
 		return curve
 	}
 	curve.Fit, curve.Tests = &fit, fit.Diagnose()
-	curve.Line = line(fit, curve.Points[len(curve.Points)-1].X)
+	curve.Line = line(fit, lowestPositive(curve.Points), curve.Points[len(curve.Points)-1].X)
 	curve.limits(own, p.lowEvidence(c, fit))
 	if r, ok := curves.WidestRange(open(curve.Points), own.Model, own.Weight, curves.LeastLevels, p.deviationLimit()); ok {
 		curve.Range = &r
@@ -208,13 +209,21 @@ func (p *process) additions(c compounds.Compound) []SampleAddition {
 	return list
 }
 
-// line samples a curve for drawing, denser near zero, where straight pieces would show.
-func line(fit curves.Fit, highest float64) []LinePoint {
+// line samples a curve for drawing, in even steps of the root, and as densely in even steps of the logarithm down to half the lowest level, so that it is
+// whole on either axis.
+func line(fit curves.Fit, lowest, highest float64) []LinePoint {
 	const pieces = 80
-	var list []LinePoint
+	var at []float64
 	for i := range pieces + 1 {
 		f := float64(i) / pieces
-		x := 1.1 * highest * f * f
+		at = append(at, 1.1*highest*f*f)
+		if lowest > 0 && highest > lowest {
+			at = append(at, lowest/2*math.Pow(2.2*highest/lowest, f))
+		}
+	}
+	slices.Sort(at)
+	var list []LinePoint
+	for _, x := range slices.Compact(at) {
 		if fit.Model == curves.LogLog && x == 0 {
 			continue
 		}
@@ -225,6 +234,17 @@ func line(fit curves.Fit, highest float64) []LinePoint {
 		list = append(list, p)
 	}
 	return list
+}
+
+// lowestPositive is the lowest level above zero, or 0.
+func lowestPositive(points []CurvePoint) float64 {
+	lowest := 0.0
+	for _, q := range points {
+		if q.X > 0 && (lowest == 0 || q.X < lowest) {
+			lowest = q.X
+		}
+	}
+	return lowest
 }
 
 // points are the standards that hold the compound, by level and then in run order; frozen levels as they were kept.

@@ -40,6 +40,7 @@ type Expected struct {
 // Injected is a processed injection.
 type Injected struct {
 	ID       string  `json:"id"`
+	Trace    string  `json:"trace"` // its name
 	NoiseSD  float64 `json:"noise_sd"`
 	WidthMin float64 `json:"width_min"`
 	// EndWidthMin is the expected width at the end of the run.

@@ -750,6 +750,7 @@ export interface components {
             readings: {
                 [key: string]: components["schemas"]["Reading"];
             };
+            trace: string;
             unmatched_edits?: components["schemas"]["Edit"][];
             width_min: number;
         };
@@ -1077,10 +1078,11 @@ export interface components {
         Settings: {
             background_widths?: number;
             /** @enum {string} */
-            baseline?: "chord" | "background";
+            baseline?: "followed" | "chord" | "background";
             certainty?: number;
             end_width_min?: number;
-            feet?: string;
+            /** @enum {string} */
+            feet?: "outward" | "flank";
             hold_up_min?: number;
             least_area: number;
             least_height?: number;

@@ -62,6 +62,11 @@ export const ask = {
     queryKey: ["peaks", batch, revision, injection],
     queryFn: () => answer(api.GET("/api/batches/{batch}/injections/{injection}/peaks", { params: { path: { batch, injection } } })),
   }),
+  proposals: (batch: string, revision: number, injection: string) => ({
+    queryKey: ["proposals", batch, revision, injection],
+    enabled: injection !== "",
+    queryFn: () => answer(api.GET("/api/batches/{batch}/injections/{injection}/proposals", { params: { path: { batch, injection } } })),
+  }),
   limits: (batch: string, revision: number) => ({
     queryKey: ["limits", batch, revision],
     placeholderData: <T>(before: T) => before,

@@ -1,14 +1,16 @@
 <script lang="ts">
   // The settings of integration: four that matter most on rulers, the others folded away.
-  import type { Settings } from "../../api/client";
+  import type { Expected, Settings } from "../../api/client";
   import { significant } from "../../look/number";
   import Choice from "../../parts/Choice.svelte";
   import Ruler from "../../parts/Ruler.svelte";
+  import Estimates from "./Estimates.svelte";
 
   let {
     settings,
     saved,
     usedWidth,
+    expected,
     unit,
     injections,
     trouble,
@@ -19,6 +21,8 @@
     saved: Settings;
     /** The width in use where the settings leave it to the trace, min. */
     usedWidth: number;
+    /** What the batch's traces say of width and noise. */
+    expected: Expected | undefined;
     unit: string;
     injections: number;
     trouble: string;
@@ -40,6 +44,7 @@
     ["background_widths", "Background bends over", () => "widths", "20"],
     ["hold_up_min", "Hold-up time", () => "min", "not known"],
     ["noise_widths", "Noise over", () => "widths", "5"],
+    ["certainty", "Least area in uncertainties", () => "×", "3"],
   ];
 </script>
 
@@ -56,6 +61,7 @@
     format={(v) => significant(v, 3)}
     change={(v) => tune({ width_min: Number(v.toPrecision(3)) })}
   />
+  <Estimates {settings} {expected} {unit} {tune} />
   <Ruler
     label="Noise threshold"
     unit="× noise"
@@ -119,18 +125,30 @@
       <span>Baseline</span><Choice
         label="Baseline"
         options={[
+          ["followed", "followed"],
           ["chord", "straight"],
-          ["background", "background"],
+          ["background", "modelled"],
         ]}
-        value={settings.baseline || "chord"}
+        value={settings.baseline || "followed"}
         choose={(baseline) => tune({ baseline })}
+      />
+    </div>
+    <div class="pick">
+      <span>Feet stand</span><Choice
+        label="Feet stand"
+        options={[
+          ["outward", "past the tail"],
+          ["flank", "on the flank"],
+        ]}
+        value={settings.feet || "outward"}
+        choose={(feet) => tune({ feet })}
       />
     </div>
     {#each fields as [key, word, of, hint] (key)}
       <label class="pick"
         ><span>{word}, {of()}</span><input
           class="field"
-          value={settings[key] || ""}
+          value={(settings[key] as number | undefined) || ""}
           placeholder={hint}
           onchange={(e) => tune({ [key]: number(e.currentTarget.value) })}
         /></label

@@ -4,13 +4,14 @@
   import { missing, significant } from "../../look/number";
   import type { Shown } from "../../plot/Chromatogram.svelte";
   import { ask } from "../../state/desk.svelte";
-  import { baselineWords, measures, partKeys, partWords, sideWords, type Part } from "./words";
+  import { baselineWords, measures, partKeys, partWords, sideWords, termWords, type Part } from "./words";
 
   let {
     batch,
     revision,
     injection,
     peak,
+    unit,
     touches,
     part,
     split,
@@ -22,6 +23,7 @@
     revision: number;
     injection: string;
     peak: Shown;
+    unit: string;
     /** Whether it touches another peak. */
     touches: boolean;
     part: (how: Part) => void;
@@ -64,6 +66,15 @@
   {#if open && query.isError}<p class="att">{query.error.message}</p>
   {:else if open}
     <dl class:pending={!whole}>
+      <dt>Area, standard uncertainty</dt>
+      <dd>± {significant(peak.area_standard_uncertainty_s, 2)} <small>{unit}·s</small></dd>
+      {#each Object.entries(termWords) as [key, word] (key)}
+        {@const v = whole?.area_terms_s?.[key as keyof typeof termWords]}
+        {#if v !== undefined}
+          <dt class="term">{word}</dt>
+          <dd>{v === 0 ? "none" : significant(v, 2)} <small>{v === 0 ? "" : `${unit}·s`}</small></dd>
+        {/if}
+      {/each}
       {#each measures as [key, word, unit, digits] (key)}
         {@const v = value(key)}
         <dt>{word}</dt>
@@ -110,6 +121,10 @@
   }
   dt {
     color: var(--ink-2);
+  }
+  .term {
+    padding-left: 12px;
+    color: var(--ink-3);
   }
   dd {
     text-align: right;

@@ -62,7 +62,7 @@
             </button>
           </td>
           <td>{fixed(p.apex_min, 3)}</td>
-          <td title="± {significant(p.area_standard_uncertainty_s, 2)} {unit}·s, standard uncertainty from noise"
+          <td title="± {significant(p.area_standard_uncertainty_s, 2)} {unit}·s, standard uncertainty; its terms stand under All measures"
             >{fixed(p.area_s, decimals.area)}</td
           >
           <td>{fixed(p.area_percent, 2)}</td>

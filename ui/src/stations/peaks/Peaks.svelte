@@ -1,6 +1,6 @@
 <script lang="ts">
   import { createQuery } from "@tanstack/svelte-query";
-  import type { Edit, Settings } from "../../api/client";
+  import type { Edit, Proposal, Settings } from "../../api/client";
   import { fixed, missing, significant } from "../../look/number";
   import Foot from "../../parts/Foot.svelte";
   import Notices from "../../parts/Notices.svelte";
@@ -21,6 +21,7 @@
   import Integration from "./Integration.svelte";
   import PeakPanel from "./PeakPanel.svelte";
   import PeakTable from "./PeakTable.svelte";
+  import Proposals from "./Proposals.svelte";
   import TimeRules from "./TimeRules.svelte";
   import { trial } from "./trial.svelte";
   import { describe, refusals, type Part } from "./words";
@@ -204,6 +205,31 @@
   }
   let rules = $state<TimeRules>();
 
+  // Fits take their time, so proposals are asked for when an injection has been looked at for a moment.
+  let lookedAt = $state("");
+  $effect(() => {
+    const id = injection?.id ?? "";
+    const rest = setTimeout(() => (lookedAt = id), 400);
+    return () => clearTimeout(rest);
+  });
+  const proposed = createQuery(() => ask.proposals(batch.id, batch.revision, lookedAt === injection?.id && !stale ? lookedAt : ""));
+  const proposals = $derived(previewing || lookedAt !== injection?.id ? [] : (proposed.data ?? []));
+  const dropped = $derived((tried && !asSaved ? trial.injected?.dropped : result?.injections[index]?.dropped) ?? []);
+  /** Tries a proposal as a time rule, so that it holds in every injection. */
+  function take(p: Proposal) {
+    const rule = { kind: "part" as const, from_min: Number(p.from_min.toFixed(3)), to_min: Number(p.to_min.toFixed(3)), how: p.part_by };
+    tune({ time_rules: [...(settings.time_rules ?? []), rule].toSorted((a, b) => a.from_min - b.from_min) });
+  }
+  const nameAt = (at: number) => shown.find((p) => Math.abs(p.apex_min - at) < 0.02)?.name || "the peak";
+  function showAt(at: number) {
+    const p = shown.find((q) => Math.abs(q.apex_min - at) < 0.02);
+    if (p) select(p.number);
+    if (at < view.from || at > view.to) {
+      const span = view.to - view.from;
+      view.show(at - span / 2, at + span / 2);
+    }
+  }
+
   const amount = $derived.by(() => {
     const id = chosenPeak?.compound_id;
     const now = id ? result?.injections[index]?.readings[id] : undefined;
@@ -234,6 +260,7 @@
       "[": () => walkPeaks(-1),
       "]": () => walkPeaks(1),
       Enter: () => previewing && !refused && keep(),
+      "shift+Enter": () => proposals[0] && take(proposals[0]),
       Escape: () => (previewing ? discard() : select(null)),
       Delete: removePeak,
       s: splitPeak,
@@ -335,6 +362,7 @@
       {settings}
       saved={method.peaks}
       {usedWidth}
+      expected={result?.expected.find((e) => e.trace === result?.injections[index]?.trace)}
       {unit}
       injections={batch.injections.length}
       trouble={trial.trouble}
@@ -349,12 +377,14 @@
         <Changes before={saved} after={tried ?? saved} {unit} whole={trial.whole} {amount} {keep} {discard} />
       {/if}
     {/if}
+    {#if !examples.open}<Proposals {proposals} {dropped} {nameAt} {take} show={showAt} />{/if}
     {#if chosenPeak && !examples.open}
       <PeakPanel
         batch={batch.id}
         revision={batch.revision}
         injection={injection?.id ?? ""}
         peak={chosenPeak}
+        {unit}
         touches={touches(chosenPeak)}
         part={partPeak}
         split={splitPeak}

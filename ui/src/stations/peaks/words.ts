@@ -28,6 +28,7 @@ export const sideWords: Record<string, string> = {
 
 export const baselineWords: Record<string, string> = {
   chord: "a straight line under its cluster",
+  followed: "a straight line on ground whose bend is followed",
   valley: "from valley to valley",
   held: "held level by a time rule",
   one_baseline: "forced straight by a time rule",
@@ -43,6 +44,7 @@ export const ruleWords: Record<string, string> = {
   negative: "negative peaks",
   hold: "hold the baseline",
   one_baseline: "one straight baseline",
+  straight_ground: "take the ground for straight",
   sum: "sum as one peak",
   split_here: "split here",
   part: "part peaks by",
@@ -64,6 +66,13 @@ export const flagWords: Record<string, string> = {
   summed: "summed",
   fit_failed: "no fit",
   straight_skim: "no decay",
+};
+
+/** What the uncertainty of an area is made of. */
+export const termWords = {
+  noise: "from noise",
+  baseline: "from where the baseline stands",
+  tail: "from what the boundaries cut",
 };
 
 /** An edit as a sentence. */
