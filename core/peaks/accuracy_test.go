@@ -116,7 +116,7 @@ Where it falls short:
   ground, and each area carries the doubt of it. Steps are not bends and are not followed.
 - Spikes on a peak go into its area: areas are measured on the raw signal.
 - Speed: ` + "`make bench`" + ` shows detection, baselines, splits, measures and uncertainties of 300 peaks in 36 000 points as a ratio to a loop that only smooths the
-  trace three times. It is about 1.5 where the ground is straight and about 3 where it has to be followed, not 2.
+  trace three times. It is 1.7 where the ground is straight and about 3 where it has to be followed.
 `)
 	return b.String()
 }
