@@ -49,7 +49,7 @@ browser:
 
 coverage: ## simulate a thousand peaks and batches of each kind and write how often their intervals hold the truth
 	go test ./core/peaks -run IntervalsOfAreas -count=1 -area-runs 150 -write-area-coverage
-	go test ./core/batch -run IntervalsOfAmounts -count=1 -coverage-runs 1000 -write-coverage
+	go test ./core/batch -run IntervalsOf -count=1 -coverage-runs 1000 -write-coverage
 
 lint: ui/node_modules/.installed ## formatting, vet, linters and type checks
 	@test -z "$$(gofmt -l cmd core formats bench store lab report server e2e)" || { echo "not formatted: run make format"; gofmt -l cmd core formats bench store lab report server e2e; exit 1; }

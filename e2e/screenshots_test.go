@@ -27,7 +27,7 @@ func TestScreenshots(t *testing.T) {
 		{"peaks", "peaks", "?c=ec", `document.querySelectorAll(".handle").length === 2`},
 		{"compounds", "compounds", "?c=egcg", `document.querySelectorAll("[aria-label=Drift] circle").length > 40`},
 		{"curves", "curves", "?c=egcg", `document.querySelectorAll(".pt").length > 20`},
-		{"results", "results", "?c=egcg", `document.querySelectorAll("[aria-label=Working] .step").length === 5`},
+		{"results", "results", "?c=egcg", `document.querySelectorAll("[aria-label=Working] .step").length === 6`},
 		{"report", "report", "", `document.querySelectorAll(".sheet svg").length >= 2`},
 	} {
 		d.station(s.station, s.query)

@@ -165,7 +165,7 @@ func (d *desk) readAnAmount(study bench.Study) string {
 	if value := read[string](d, `document.querySelector("[aria-label=Working] .value").innerText`); value != amount+" mg/g" {
 		d.t.Errorf("the cell reads %s, its working %s", amount, value)
 	}
-	if steps := read[int](d, `document.querySelectorAll("[aria-label=Working] .step").length`); steps != 5 {
+	if steps := read[int](d, `document.querySelectorAll("[aria-label=Working] .step").length`); steps != 6 {
 		d.t.Errorf("%d steps", steps)
 	}
 	d.click(`[aria-label=Working] .step .src`)

@@ -169,7 +169,7 @@ func TestStandardAdditionFromFilesToTheWorkbook(t *testing.T) {
 		t.Fatalf("%v mg/g, %+v", mean, r.Result.Curves[0].Additions)
 	}
 	w := must[batch.Working](t)(l.Working(ctx, id, r.Batch.Injections[1].ID, "x"))
-	if !strings.Contains(w.Text, "Standard addition, 4 injections: intercept ÷ slope") || w.Value == nil || *w.Value != *mean {
+	if !strings.Contains(w.Text, "Standard addition, 4 injections, a straight line without weights: intercept ÷ slope") || w.Value == nil || *w.Value != *mean {
 		t.Errorf("%s", w.Text)
 	}
 	for _, name := range []string{"results.xlsx", "results.csv", "report.pdf"} {

@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 
+	"yugen/core/amounts"
 	"yugen/core/batch"
 	"yugen/core/peaks"
 	"yugen/formats"
@@ -51,12 +52,14 @@ func (l *Lab) Import(ctx context.Context, batchID, fileName string, data []byte,
 	if err != nil {
 		return out, err
 	}
-	in := store.Injection{Entry: proposedEntry(fileName, file.Header), FileName: fileName, Header: file.Header}
+	in := store.Injection{FileName: fileName, Header: file.Header}
 	revision := 0
 	err = l.store.Write(ctx, func(t *store.Tx) error {
-		if _, err := t.Batch(batchID); err != nil {
+		b, err := t.Batch(batchID)
+		if err != nil {
 			return err
 		}
+		in.Entry = proposedEntry(fileName, file.Header, b.Version.Method.Curves.Unit)
 		if in.RawHash, err = t.PutBlob(data); err != nil {
 			return err
 		}
@@ -87,11 +90,11 @@ func (l *Lab) Import(ctx context.Context, batchID, fileName string, data []byte,
 	return out, err
 }
 
-var contentInName = regexp.MustCompile(`(\d+(?:[.,]\d+)?)\s*(?:mg|µg|ug|ng|mmol|µmol)/m?L`)
+var contentInName = regexp.MustCompile(`(\d+(?:[.,]\d+)?)\s*((?:g|mg|µg|ug|ng|pg|mmol|µmol|umol|nmol)/[mµu]?[Ll])(?:[^A-Za-z]|$)`)
 
 // proposedEntry fills a line of the run list from what a file says of its injection; the file name stands in for a sample
-// without a name.
-func proposedEntry(fileName string, h formats.Header) batch.Entry {
+// without a name. A level that is written in a standard's name comes with its unit and is turned into that of the levels; where that cannot be, it is left open.
+func proposedEntry(fileName string, h formats.Header, levelUnit string) batch.Entry {
 	e := batch.Entry{Name: strings.TrimSpace(h.SampleName), Vial: h.Vial, Dilution: 1, Factor: 1, Sample: h.SampleAmount}
 	if e.Name == "" {
 		e.Name = strings.TrimSuffix(fileName, path.Ext(fileName))
@@ -110,11 +113,31 @@ func proposedEntry(fileName string, h formats.Header) batch.Entry {
 		e.Role = batch.Sample
 	}
 	if m := contentInName.FindStringSubmatch(e.Name); m != nil && e.Role == batch.Standard {
-		if v, err := strconv.ParseFloat(strings.Replace(m[1], ",", ".", 1), 64); err == nil {
-			e.Level = &v
-		}
+		e.Level = levelIn(m[1], m[2], levelUnit)
 	}
 	return e
+}
+
+// levelIn is a number with its unit, in another unit; nil where one does not become the other.
+func levelIn(number, unit, in string) *float64 {
+	v, err := strconv.ParseFloat(strings.Replace(number, ",", ".", 1), 64)
+	if err != nil {
+		return nil
+	}
+	from, errFrom := amounts.ParseUnit(unit)
+	to, errTo := amounts.ParseUnit(in)
+	if errFrom != nil || errTo != nil {
+		return nil
+	}
+	q, err := amounts.Quantity{Value: v, Unit: from}.In(to)
+	if err != nil {
+		return nil
+	}
+	rounded, err := strconv.ParseFloat(strconv.FormatFloat(q.Value, 'g', 12, 64), 64) // powers of ten leave no dust
+	if err != nil {
+		return nil
+	}
+	return &rounded
 }
 
 // ApplyRunList sets the entries of a batch from a run list, by file name.

@@ -30,17 +30,19 @@ func TestEntriesAreProposedFromTheFile(t *testing.T) {
 	}{
 		"a standard with its level":      {"a.cdf", formats.Header{SampleName: "Std 0,5 mg/L", SampleType: "standard", Vial: "A2"}, batch.Entry{Name: "Std 0,5 mg/L", Role: batch.Standard, Level: ptr(0.5), Vial: "A2"}},
 		"a level in another unit":        {"a.cdf", formats.Header{SampleName: "20 µg/mL", SampleType: "Standard"}, batch.Entry{Name: "20 µg/mL", Role: batch.Standard, Level: ptr(20.0)}},
+		"a level a thousandth of it":     {"a.cdf", formats.Header{SampleName: "Std 500 ng/mL", SampleType: "standard"}, batch.Entry{Name: "Std 500 ng/mL", Role: batch.Standard, Level: ptr(0.5)}},
+		"a level that is no mass":        {"a.cdf", formats.Header{SampleName: "Std 5 mmol/L", SampleType: "standard"}, batch.Entry{Name: "Std 5 mmol/L", Role: batch.Standard}},
 		"a sample that holds 60 mg/L":    {"a.cdf", formats.Header{SampleName: "Syrup 60 mg/L", SampleType: "unknown", SampleAmount: &amount}, batch.Entry{Name: "Syrup 60 mg/L", Role: batch.Sample, Sample: &amount}},
 		"a control":                      {"a.cdf", formats.Header{SampleName: "QC", SampleType: "control"}, batch.Entry{Name: "QC", Role: batch.Check}},
 		"no name":                        {"late run.csv", formats.Header{SampleName: "  "}, batch.Entry{Name: "late run"}},
 		"an unknown type is not a guess": {"a.cdf", formats.Header{SampleName: "x", SampleType: "other"}, batch.Entry{Name: "x"}},
 	} {
 		c.want.Dilution, c.want.Factor = 1, 1
-		if got := mustJSON(proposedEntry(c.file, c.header)); got != mustJSON(c.want) {
+		if got := mustJSON(proposedEntry(c.file, c.header, "mg/L")); got != mustJSON(c.want) {
 			t.Errorf("%s: %s, want %s", name, got, mustJSON(c.want))
 		}
 	}
-	if long := proposedEntry("a", formats.Header{SampleName: strings.Repeat("µ", 500)}); len([]rune(long.Name)) != 100 {
+	if long := proposedEntry("a", formats.Header{SampleName: strings.Repeat("µ", 500)}, "mg/L"); len([]rune(long.Name)) != 100 {
 		t.Errorf("a name of %d letters", len([]rune(long.Name)))
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"flag"
+	"fmt"
 	"os"
 	"strconv"
 	"testing"
@@ -42,7 +43,7 @@ func TestThePipelineNumberFollowsTheComputation(t *testing.T) {
 	}
 }
 
-// numbersOf is a hash of all areas and amounts of a simulated batch, to six digits, so that no machine's rounding shows.
+// numbersOf is a hash of all areas, amounts, means and their uncertainties of a simulated batch, to a few digits, so that no machine's rounding shows.
 func numbersOf(t *testing.T) string {
 	t.Helper()
 	study, err := bench.TeaAssay(1)
@@ -63,15 +64,37 @@ func numbersOf(t *testing.T) string {
 		t.Fatal(err)
 	}
 	var all []byte
+	number := func(v *float64) {
+		if v == nil {
+			all = append(all, " -"...)
+			return
+		}
+		all = strconv.AppendFloat(append(all, ' '), *v, 'e', 4, 64)
+	}
 	for _, in := range r.Injections {
 		for _, p := range in.Peaks {
-			all = strconv.AppendFloat(append(all, ' '), p.AreaS, 'e', 5, 64)
+			number(&p.AreaS)
+			number(&p.AreaSE)
 		}
 		for _, c := range r.Curves {
-			if v := in.Readings[c.CompoundID].Concentration; v != nil {
-				all = strconv.AppendFloat(append(all, ' '), *v, 'e', 5, 64)
-			}
+			v := in.Readings[c.CompoundID]
+			number(v.Concentration)
+			number(v.ConcentrationSE)
+			number(v.Amount)
+			number(v.AmountSE)
 		}
+	}
+	for _, s := range r.Samples {
+		for _, c := range r.Curves {
+			v := s.Values[c.CompoundID]
+			number(v.Mean)
+			number(v.SE)
+			all = append(all, fmt.Sprint(v.Flags)...)
+		}
+	}
+	for _, c := range r.Curves {
+		number(c.LOD)
+		number(c.LOQ)
 	}
 	return store.Hash(all)
 }

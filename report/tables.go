@@ -1,12 +1,18 @@
 package report
 
 import (
+	"archive/zip"
 	"bytes"
 	"encoding/csv"
+	"fmt"
+	"io"
+	"regexp"
 	"strconv"
 	"strings"
 
 	"github.com/xuri/excelize/v2"
+
+	"yugen/core/batch"
 )
 
 // A table of the results, one row for each compound in each injection.
@@ -80,20 +86,20 @@ func XLSX(in Input) ([]byte, error) {
 	targets := in.targets()
 	heading := []any{"Sample", "Injections"}
 	for _, c := range targets {
-		heading = append(heading, c.Name+", "+in.Method.ReportedUnit(), c.Name+", RSD %")
+		heading = append(heading, c.Name+", "+in.Method.ReportedUnit(), c.Name+", RSD %", c.Name+", remarks")
 	}
 	for _, g := range in.Method.Groups() {
-		heading = append(heading, g+", "+in.Method.ReportedUnit(), g+", RSD %")
+		heading = append(heading, g+", "+in.Method.ReportedUnit(), g+", RSD %", g+", remarks")
 	}
 	sheet := [][]any{heading}
 	for _, s := range in.Result.Samples {
 		row := []any{s.Name, len(s.InjectionIDs)}
 		for _, c := range targets {
 			v := s.Values[c.ID]
-			row = append(row, deref(v.Mean), deref(v.RSD))
+			row = append(row, deref(v.Mean), deref(v.RSD), remarks(v))
 		}
 		for _, g := range in.Method.Groups() {
-			row = append(row, deref(s.Groups[g].Mean), deref(s.Groups[g].RSD))
+			row = append(row, deref(s.Groups[g].Mean), deref(s.Groups[g].RSD), remarks(s.Groups[g]))
 		}
 		sheet = append(sheet, row)
 	}
@@ -116,6 +122,7 @@ func XLSX(in Input) ([]byte, error) {
 	}
 	w.curves()
 	w.amounts()
+	w.results()
 	if w.fail != nil {
 		return nil, w.fail
 	}
@@ -123,7 +130,62 @@ func XLSX(in Input) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	return b.Bytes(), nil
+	return numericResults(b.Bytes())
+}
+
+// formulaResult is a cell whose formula has a number as its kept result but is marked as text, which is what the writer makes of every formula.
+var formulaResult = regexp.MustCompile(`(<c [^>]*?) t="str"([^>]*><f>[^<]*</f><v>-?[0-9][-+0-9.eE]*</v>)`)
+
+// numericResults marks the kept results of formulas as the numbers they are, for readers that do not recalculate.
+func numericResults(workbook []byte) ([]byte, error) {
+	in, err := zip.NewReader(bytes.NewReader(workbook), int64(len(workbook)))
+	if err != nil {
+		return nil, err
+	}
+	var out bytes.Buffer
+	w := zip.NewWriter(&out)
+	for _, part := range in.File {
+		if !strings.HasPrefix(part.Name, "xl/worksheets/") {
+			if err := w.Copy(part); err != nil {
+				return nil, err
+			}
+			continue
+		}
+		r, err := part.Open()
+		if err != nil {
+			return nil, err
+		}
+		sheet, err := io.ReadAll(r)
+		if err != nil {
+			return nil, err
+		}
+		to, err := w.Create(part.Name)
+		if err != nil {
+			return nil, err
+		}
+		if _, err := to.Write(formulaResult.ReplaceAll(sheet, []byte("$1$2"))); err != nil {
+			return nil, err
+		}
+	}
+	if err := w.Close(); err != nil {
+		return nil, err
+	}
+	return out.Bytes(), nil
+}
+
+// remarks are a mean's flags in words, how many readings it is of, and what a group lacks.
+func remarks(v batch.SampleValue) string {
+	var words []string
+	for _, f := range v.Flags {
+		words = append(words, strings.ReplaceAll(string(f), "_", " "))
+	}
+	if v.N > 0 && v.N < v.Of {
+		words = append(words, fmt.Sprintf("%d of %d", v.N, v.Of))
+	}
+	if len(v.Absent) > 0 {
+		words = append(words, "without "+strings.Join(v.Absent, ", "))
+	}
+	return strings.Join(words, "; ")
 }
 
 func deref(v *float64) any {

@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 	"strconv"
+	"strings"
 
 	"yugen/core/batch"
 )
@@ -95,6 +96,12 @@ func sampleCell(v batch.SampleValue, concentrationUnit string) cell {
 		below = strconv.FormatFloat(*v.RSD, 'f', 1, 64) + " %"
 	case v.N == 1:
 		below = "n = 1"
+	}
+	if v.N > 0 && v.N < v.Of {
+		below = strings.TrimSpace(below + fmt.Sprintf(" %d of %d", v.N, v.Of))
+	}
+	if len(v.Absent) > 0 {
+		below += " without " + strings.Join(v.Absent, ", ")
 	}
 	switch {
 	case has(batch.NotDetected):

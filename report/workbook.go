@@ -2,6 +2,7 @@ package report
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 
 	"github.com/xuri/excelize/v2"
@@ -15,11 +16,18 @@ type workbook struct {
 	f    *excelize.File
 	in   Input
 	at   map[string]curveCells // by compound id
+	open []openFormula
 	fail error
 }
 
+// openFormula is a formula whose result is not known yet.
+type openFormula struct{ sheet, cell, formula string }
+
 // curveCells are the cells of a curve's coefficients on the sheet of curves.
-type curveCells struct{ b0, b1, b2 string }
+type curveCells struct {
+	b0, b1, b2 string
+	middle     float64 // of the range in use
+}
 
 const (
 	curveSheet  = "Curves"
@@ -34,11 +42,31 @@ func (w *workbook) set(sheet string, column, row int, value any, formula string)
 	}
 	if err == nil && formula != "" {
 		err = w.f.SetCellFormula(sheet, cell, formula)
+		if value == nil {
+			w.open = append(w.open, openFormula{sheet, cell, formula})
+		}
 	}
 	if err != nil && w.fail == nil {
 		w.fail = err
 	}
 	return cell
+}
+
+// results computes the formulas whose results are not known otherwise, for readers that do not.
+func (w *workbook) results() {
+	for _, o := range w.open {
+		text, err := w.f.CalcCellValue(o.sheet, o.cell, excelize.Options{RawCellValue: true})
+		v, errNumber := strconv.ParseFloat(text, 64)
+		if err != nil || errNumber != nil {
+			continue // an empty operand: a reader that calculates shows the same
+		}
+		if err = w.f.SetCellValue(o.sheet, o.cell, v); err == nil {
+			err = w.f.SetCellFormula(o.sheet, o.cell, o.formula)
+		}
+		if err != nil && w.fail == nil {
+			w.fail = err
+		}
+	}
 }
 
 // The columns of a curve's points.
@@ -102,7 +130,7 @@ func (w *workbook) curve(c batch.Curve, row int) (last int) {
 			w.set(curveSheet, 4+2*of, row, c.Fit.Coefficients[k], formula)
 		}
 	}
-	w.at[c.CompoundID] = curveCells{orZero(cells[0]), orZero(cells[1]), orZero(cells[2])}
+	w.at[c.CompoundID] = curveCells{orZero(cells[0]), orZero(cells[1]), orZero(cells[2]), (c.Fit.LowX + c.Fit.HighX) / 2}
 	w.set(curveSheet, 10, row, deref(c.Fit.ResidualSD), "")
 	w.set(curveSheet, 12, row, deref(c.Fit.R2), "")
 	for i, title := range []string{"standard", "level, " + w.in.Method.Curves.Unit, "response", "in use", "x", "y", "weight", "w x", "w y", "w x²", "w x y", "w x³", "w x⁴", "w x² y", "fitted", "residual", "back-calculated", "deviation, %"} {
@@ -212,11 +240,12 @@ func weightFormula(weight curves.Weight, x, y string) string {
 	return "1"
 }
 
-// inverseFormula reads x from y; the form of the quadratic's root holds when it is nearly a line.
+// inverseFormula reads x from y, of a quadratic on the branch that holds the middle of its range; the form of the root is the one without cancellation.
 func inverseFormula(m curves.Model, at curveCells, y string) string {
 	switch m {
 	case curves.Quadratic, curves.QuadraticOrigin:
-		return fmt.Sprintf("2*(%[1]s-%[4]s)/(-%[2]s-SQRT(%[2]s^2-4*%[3]s*(%[1]s-%[4]s)))", at.b0, at.b1, at.b2, y)
+		root := fmt.Sprintf("SIGN(%[2]s+2*%[3]s*%[5]s)*SQRT(%[2]s^2-4*%[3]s*(%[1]s-%[4]s))", at.b0, at.b1, at.b2, y, strconv.FormatFloat(at.middle, 'g', -1, 64))
+		return fmt.Sprintf("IF(SIGN(%[2]s)=SIGN(%[2]s+2*%[3]s*%[6]s),2*(%[4]s-%[1]s)/(%[2]s+%[5]s),(%[5]s-%[2]s)/(2*%[3]s))", at.b0, at.b1, at.b2, y, root, strconv.FormatFloat(at.middle, 'g', -1, 64))
 	case curves.LogLog:
 		return fmt.Sprintf("10^((LOG10(%s)-%s)/%s)", y, at.b0, at.b1)
 	}
@@ -323,7 +352,7 @@ func (w *workbook) reading(line Line, c batch.Curve, response string) (formula, 
 		}
 		return curveSheet + "!" + cell
 	}
-	at = curveCells{prefix(at.b0), prefix(at.b1), prefix(at.b2)}
+	at = curveCells{prefix(at.b0), prefix(at.b1), prefix(at.b2), at.middle}
 	formula = inverseFormula(c.Fit.Model, at, response)
 	if is, internal := m.InternalStandard(); internal && line.Internal != nil {
 		formula = fmt.Sprintf("(%s)*%g/%g", formula, *line.Internal, is.Amount)

@@ -1,11 +1,14 @@
 package report
 
 import (
+	"archive/zip"
 	"bytes"
 	"context"
+	"encoding/xml"
 	"fmt"
 	"math"
 	"strconv"
+	"strings"
 	"testing"
 
 	"github.com/xuri/excelize/v2"
@@ -159,5 +162,54 @@ func TestLeavingAPointOutInTheWorkbook(t *testing.T) {
 	}
 	if got := recalculated(t, f, curveSheet, "F1"); math.Abs(got/want.Coefficients[1]-1) > 1e-9 || got == in.Result.Curves[0].Fit.Coefficients[1] {
 		t.Errorf("slope %.12g, want %.12g", got, want.Coefficients[1])
+	}
+}
+
+// Formulas keep their results as numbers, so that a reader that does not calculate sees numbers too.
+func TestKeptResultsOfFormulasAreNumbers(t *testing.T) {
+	data, err := XLSX(calibrated(t, curves.Quadratic, curves.PerX))
+	if err != nil {
+		t.Fatal(err)
+	}
+	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	formulas := 0
+	for _, part := range z.File {
+		if !strings.HasPrefix(part.Name, "xl/worksheets/") {
+			continue
+		}
+		r, err := part.Open()
+		if err != nil {
+			t.Fatal(err)
+		}
+		var sheet struct {
+			Rows []struct {
+				Cells []struct {
+					At      string `xml:"r,attr"`
+					Type    string `xml:"t,attr"`
+					Formula string `xml:"f"`
+					Value   string `xml:"v"`
+				} `xml:"c"`
+			} `xml:"sheetData>row"`
+		}
+		if err := xml.NewDecoder(r).Decode(&sheet); err != nil {
+			t.Fatal(err)
+		}
+		for _, row := range sheet.Rows {
+			for _, c := range row.Cells {
+				if c.Formula == "" {
+					continue
+				}
+				formulas++
+				if _, err := strconv.ParseFloat(c.Value, 64); err != nil || c.Type != "" {
+					t.Errorf("%s %s: %q of type %q", part.Name, c.At, c.Value, c.Type)
+				}
+			}
+		}
+	}
+	if formulas < 50 {
+		t.Errorf("only %d formulas", formulas)
 	}
 }

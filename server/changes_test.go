@@ -145,7 +145,7 @@ func TestResultWorkingAndTableAgree(t *testing.T) {
 		Unit  string
 		Steps []struct{ Title string }
 	}
-	if err := json.Unmarshal(data, &working); err != nil || working.Value == nil || *working.Value != *want || working.Unit != "mg/g" || len(working.Steps) != 5 {
+	if err := json.Unmarshal(data, &working); err != nil || working.Value == nil || *working.Value != *want || working.Unit != "mg/g" || len(working.Steps) != 6 {
 		t.Errorf("%s", data)
 	}
 	reading := result.Result.Injections[26].Readings["caf"]

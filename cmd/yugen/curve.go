@@ -29,17 +29,21 @@ type curveInput struct {
 
 // pointInput is one standard.
 type pointInput struct {
-	X       float64 `json:"x"`
-	Y       float64 `json:"y"`
-	Include *bool   `json:"include"`
+	X       *float64 `json:"x"`
+	Y       *float64 `json:"y"`
+	Include *bool    `json:"include"`
 }
 
-func points(list []pointInput) []curves.Point {
+// points fails where an x or y is missing: it is not zero.
+func points(list []pointInput) ([]curves.Point, error) {
 	points := make([]curves.Point, len(list))
 	for i, p := range list {
-		points[i] = curves.Point{X: p.X, Y: p.Y, Out: p.Include != nil && !*p.Include}
+		if p.X == nil || p.Y == nil {
+			return nil, fmt.Errorf("point %d lacks its %s; give both x and y", i+1, map[bool]string{true: "x", false: "y"}[p.X == nil])
+		}
+		points[i] = curves.Point{X: *p.X, Y: *p.Y, Out: p.Include != nil && !*p.Include}
 	}
-	return points
+	return points, nil
 }
 
 // curveOutput is the fit with the unknowns read from it.
@@ -67,7 +71,10 @@ func curveCommand() *cobra.Command {
 			if err := readJSON(args[0], &in); err != nil {
 				return err
 			}
-			points := points(in.Points)
+			points, err := points(in.Points)
+			if err != nil {
+				return fmt.Errorf("%s: %w", args[0], err)
+			}
 			if in.Way == "standard_addition" {
 				a, err := curves.StandardAddition(points)
 				if err != nil {

@@ -42,7 +42,11 @@ func limitsCommand() *cobra.Command {
 				if err := readJSON(name, &in); err != nil {
 					return err
 				}
-				fit, err := curves.New(points(in.Points), in.Model, in.Weight)
+				points, err := points(in.Points)
+				if err != nil {
+					return fmt.Errorf("%s: %w", name, err)
+				}
+				fit, err := curves.New(points, in.Model, in.Weight)
 				if err != nil {
 					return fmt.Errorf("%s: %w", name, err)
 				}

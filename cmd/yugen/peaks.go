@@ -4,9 +4,11 @@ import (
 	"bytes"
 	"encoding/csv"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"os"
+	"reflect"
 	"strconv"
 	"strings"
 
@@ -149,9 +151,44 @@ func readJSON(name string, into any) error {
 	d := json.NewDecoder(bytes.NewReader(data))
 	d.DisallowUnknownFields()
 	if err := d.Decode(into); err != nil {
-		return fmt.Errorf("%s, byte %d: %w", name, d.InputOffset(), err)
+		return fmt.Errorf("%s, byte %d: %s", name, d.InputOffset(), documentProblem(err))
+	}
+	if _, err := d.Token(); !errors.Is(err, io.EOF) {
+		return fmt.Errorf("%s, byte %d: there is more text after the end of the document", name, d.InputOffset())
 	}
 	return nil
+}
+
+// documentProblem says in a sentence what is wrong with a JSON document.
+func documentProblem(err error) string {
+	var wrong *json.UnmarshalTypeError
+	var syntax *json.SyntaxError
+	switch {
+	case errors.As(err, &wrong) && strings.HasPrefix(wrong.Value, "number "):
+		return fmt.Sprintf("the number %s in %s is too large, or not whole where a whole one is wanted", strings.TrimPrefix(wrong.Value, "number "), orDocument(wrong.Field))
+	case errors.As(err, &wrong):
+		return fmt.Sprintf("%s holds a %s; %s is wanted", orDocument(wrong.Field), wrong.Value, kindWords[wrong.Type.Kind()])
+	case errors.As(err, &syntax):
+		return "this is no JSON: " + syntax.Error()
+	case errors.Is(err, io.ErrUnexpectedEOF), errors.Is(err, io.EOF):
+		return "the document ends too early"
+	}
+	if _, field, ok := strings.Cut(err.Error(), "unknown field "); ok {
+		return "the field " + field + " is unknown"
+	}
+	return err.Error()
+}
+
+var kindWords = map[reflect.Kind]string{
+	reflect.Float64: "a number", reflect.Int: "a whole number", reflect.String: "text", reflect.Bool: "true or false", reflect.Slice: "a list",
+	reflect.Struct: "an object", reflect.Map: "an object", reflect.Pointer: "another value",
+}
+
+func orDocument(field string) string {
+	if field == "" {
+		return "the document"
+	}
+	return "the field " + field
 }
 
 func writeJSON(w io.Writer, v any) error {

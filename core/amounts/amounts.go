@@ -31,13 +31,49 @@ var simple = map[string]Unit{
 	"1": {"1", 1, dims{}, ""},
 	// Parts of a whole mean nothing until the whole is said.
 	"% (m/m)": {"% (m/m)", 1e-2, dims{}, "m/m"}, "ppm (m/m)": {"ppm (m/m)", 1e-6, dims{}, "m/m"}, "ppb (m/m)": {"ppb (m/m)", 1e-9, dims{}, "m/m"},
-	"% (m/v)": {"% (m/v)", 10, dims{mass: 1, volume: -1}, ""},
+	"% (v/v)": {"% (v/v)", 1e-2, dims{}, "v/v"}, "ppm (v/v)": {"ppm (v/v)", 1e-6, dims{}, "v/v"}, "ppb (v/v)": {"ppb (v/v)", 1e-9, dims{}, "v/v"},
+	"% (m/v)": {"% (m/v)", 10, dims{mass: 1, volume: -1}, ""}, "ppm (m/v)": {"ppm (m/v)", 1e-3, dims{mass: 1, volume: -1}, ""},
+	"ppb (m/v)": {"ppb (m/v)", 1e-6, dims{mass: 1, volume: -1}, ""},
+	"mol/L":     molar("mol/L", 1), "M": molar("M", 1), "mM": molar("mM", 1e-3), "µM": molar("µM", 1e-6), "nM": molar("nM", 1e-9),
+}
+
+func molar(symbol string, scale float64) Unit {
+	return Unit{symbol, scale, dims{substance: 1, volume: -1}, ""}
+}
+
+// usual turns the usual spellings of a unit into the one that is known: l for L, u for µ, a product with a negative power for a ratio.
+var usual = strings.NewReplacer("μ", "µ", "⁻¹", "-1", "·", " ", "^", "")
+
+func usualSpelling(symbol string) string {
+	s := strings.Join(strings.Fields(usual.Replace(strings.TrimSpace(symbol))), " ")
+	if i := strings.Index(s, "("); i > 0 { // parts of a whole: ppm(m/m), ppm (w/v)
+		whole := strings.NewReplacer("w", "m", " ", "").Replace(strings.ToLower(s[i:]))
+		return strings.TrimSpace(s[:i]) + " " + whole
+	}
+	if top, bottom, ok := strings.Cut(s, " "); ok && strings.HasSuffix(bottom, "-1") {
+		s = top + "/" + strings.TrimSuffix(bottom, "-1")
+	}
+	parts := strings.Split(s, "/")
+	for i, p := range parts {
+		p = strings.TrimSpace(p)
+		if strings.HasPrefix(p, "u") && len(p) > 1 {
+			p = "µ" + p[1:]
+		}
+		if p == "mcg" {
+			p = "µg"
+		}
+		if strings.HasSuffix(p, "l") && !strings.HasSuffix(p, "ol") {
+			p = strings.TrimSuffix(p, "l") + "L"
+		}
+		parts[i] = p
+	}
+	return strings.Join(parts, "/")
 }
 
 // ParseUnit reads a symbol such as mg, mL, mg/L, µg/g or "% (m/m)". Bare percent, ppm and ppb are refused, since they do not say
 // of what.
 func ParseUnit(symbol string) (Unit, error) {
-	s := strings.TrimSpace(strings.ReplaceAll(symbol, "μ", "µ")) // the Greek letter stands for the micro sign
+	s := usualSpelling(symbol)
 	if u, ok := simple[s]; ok {
 		return u, nil
 	}
@@ -53,14 +89,22 @@ func ParseUnit(symbol string) (Unit, error) {
 	}
 	u := Unit{s, a.scale / b.scale, a.dims.minus(b.dims), ""}
 	if u.dims == (dims{}) {
-		switch {
-		case a.dims.mass != 0:
-			u.share = "m/m"
-		case a.dims.volume != 0:
-			u.share = "v/v"
-		}
+		u.share = a.dims.shareOf()
 	}
 	return u, nil
+}
+
+// shareOf is what kind of share a quantity has in another of its own kind.
+func (d dims) shareOf() string {
+	switch {
+	case d.mass != 0:
+		return "m/m"
+	case d.volume != 0:
+		return "v/v"
+	case d.substance != 0:
+		return "n/n"
+	}
+	return ""
 }
 
 func (d dims) plus(e dims) dims {
@@ -81,7 +125,7 @@ var ErrUnlike = errors.New("unlike units")
 
 // In converts to another unit of the same kind.
 func (q Quantity) In(u Unit) (Quantity, error) {
-	if q.Unit.dims != u.dims || (q.Unit.share != "" && u.share != "" && q.Unit.share != u.share) {
+	if q.Unit.dims != u.dims || u.dims == (dims{}) && q.Unit.share != u.share {
 		return Quantity{}, fmt.Errorf("amounts: %s cannot be turned into %s: %w", q.Unit.Symbol, u.Symbol, ErrUnlike)
 	}
 	return Quantity{q.Value * q.Unit.scale / u.scale, u}, nil
@@ -127,7 +171,16 @@ func (p Preparation) Content(concentration Quantity, in Unit) (Quantity, error) 
 	if !(p.Sample.Value > 0) || !(p.Volume.Value > 0) {
 		return Quantity{}, fmt.Errorf("amounts: sample amount %g and volume %g must both be above 0", p.Sample.Value, p.Volume.Value)
 	}
-	q := concentration.Times(p.Volume).Over(p.Sample)
+	extracted := concentration.Times(p.Volume)
+	if concentration.Unit.dims == (dims{}) { // a share of the extract is that much of it, of its own kind
+		if whole := p.Volume.Unit.dims.shareOf(); concentration.Unit.share != whole {
+			return Quantity{}, fmt.Errorf("amounts: %s of an extract in %s needs its density: %w", concentration.Unit.Symbol, p.Volume.Unit.Symbol, ErrUnlike)
+		}
+	}
+	q := extracted.Over(p.Sample)
+	if q.Unit.dims == (dims{}) {
+		q.Unit.share = extracted.Unit.dims.shareOf()
+	}
 	q.Value *= p.Dilution * p.Factor
 	return q.InWith(in, p.MolarMass)
 }
@@ -138,11 +191,11 @@ func (q Quantity) InWith(u Unit, molarMass float64) (Quantity, error) {
 	if err == nil || !(molarMass > 0) {
 		return converted, err
 	}
-	bySubstance := Quantity{q.Value, Unit{q.Unit.Symbol, q.Unit.scale / molarMass, q.Unit.dims.plus(dims{mass: -1, substance: 1}), ""}}
+	bySubstance := Quantity{q.Value, Unit{q.Unit.Symbol, q.Unit.scale / molarMass, q.Unit.dims.plus(dims{mass: -1, substance: 1}), "n/n"}}
 	if substance, err := bySubstance.In(u); err == nil {
 		return substance, nil
 	}
-	byMass := Quantity{q.Value, Unit{q.Unit.Symbol, q.Unit.scale * molarMass, q.Unit.dims.plus(dims{mass: 1, substance: -1}), ""}}
+	byMass := Quantity{q.Value, Unit{q.Unit.Symbol, q.Unit.scale * molarMass, q.Unit.dims.plus(dims{mass: 1, substance: -1}), "m/m"}}
 	if mass, err := byMass.In(u); err == nil {
 		return mass, nil
 	}

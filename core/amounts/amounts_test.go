@@ -33,6 +33,42 @@ func TestUnitsConvert(t *testing.T) {
 	}
 }
 
+func TestUsualSpellingsAreRead(t *testing.T) {
+	for spelled, plain := range map[string]string{
+		"ug/mL": "µg/mL", "mg/l": "mg/L", "mg L-1": "mg/L", "mg·L⁻¹": "mg/L", "ul": "µL", "mcg/mL": "µg/mL", "mmol/l": "mmol/L", "ppm (m/v)": "mg/L",
+		"ppm(w/w)": "mg/kg", "mM": "mmol/L", "% (w/v)": "% (m/v)", "ng / ml": "ng/mL",
+	} {
+		got, err := quantity(t, 7, spelled).In(quantity(t, 1, plain).Unit)
+		if err != nil || math.Abs(got.Value-7) > 1e-12 {
+			t.Errorf("%s is %+v %s, %v", spelled, got.Value, plain, err)
+		}
+	}
+}
+
+// What needs a density or a molar mass that is not there is refused; where it is there it is taken.
+func TestContentNeedsWhatItNeeds(t *testing.T) {
+	content := func(concentration, volume, sample, in string, molarMass float64) error {
+		p := Preparation{1, quantity(t, 50, volume), quantity(t, 0.2, sample), 1, molarMass}
+		_, err := p.Content(quantity(t, 10, concentration), quantity(t, 1, in).Unit)
+		return err
+	}
+	for _, c := range []struct {
+		concentration, volume, sample, in string
+		molarMass                         float64
+		fits                              bool
+	}{
+		{"mg/L", "mL", "g", "mg/g", 0, true}, {"mg/L", "mL", "g", "% (m/m)", 0, true}, {"mg/L", "mL", "mL", "mg/L", 0, true},
+		{"mg/L", "mL", "g", "mmol/mol", 0, false}, {"mg/L", "mL", "g", "mmol/mol", 180, false}, {"mmol/L", "mL", "mol", "% (m/m)", 0, false},
+		{"mg/L", "mL", "g", "mmol/g", 0, false}, {"mg/L", "mL", "g", "mmol/g", 180, true}, {"mL/L", "mL", "g", "mg/g", 0, false},
+		{"mL/L", "mL", "mL", "mL/L", 0, true}, {"mg/g", "mL", "g", "mg/g", 0, false}, {"1", "mL", "g", "% (m/m)", 0, false}, {"mg/L", "mL", "g", "1", 0, false},
+		{"mg/L", "mL", "g", "% (v/v)", 0, false},
+	} {
+		if err := content(c.concentration, c.volume, c.sample, c.in, c.molarMass); (err == nil) != c.fits {
+			t.Errorf("%s in %s from %s as %s, molar mass %g: %v", c.concentration, c.volume, c.sample, c.in, c.molarMass, err)
+		}
+	}
+}
+
 func TestUnlikeUnitsRefuse(t *testing.T) {
 	if _, err := quantity(t, 1, "mg/L").In(quantity(t, 1, "mmol/L").Unit); !errors.Is(err, ErrUnlike) {
 		t.Errorf("mass is not amount of substance without a molar mass: %v", err)

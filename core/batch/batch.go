@@ -33,15 +33,17 @@ var Roles = []Role{Blank, Standard, Check, Sample, Suitability}
 
 // Entry is one line of the run list.
 type Entry struct {
-	ID       string   `json:"id"`
-	Name     string   `json:"name"`
-	Role     Role     `json:"role"`
-	Level    *float64 `json:"level"` // nominal content of a standard or check, in the unit of the levels
-	Vial     string   `json:"vial"`
-	Dilution float64  `json:"dilution"`
-	Volume   *float64 `json:"volume"` // of the extract, in the method's unit
-	Sample   *float64 `json:"sample"` // taken, in the method's unit
-	Factor   float64  `json:"factor"`
+	ID    string   `json:"id"`
+	Name  string   `json:"name"`
+	Role  Role     `json:"role"`
+	Level *float64 `json:"level"` // nominal content of a standard or check, in the unit of the levels
+	Vial  string   `json:"vial"`
+	// Preparation tells which injections were made from one weighing and extract; empty means the vial, and without one the sample.
+	Preparation string   `json:"preparation,omitempty"`
+	Dilution    float64  `json:"dilution"`
+	Volume      *float64 `json:"volume"` // of the extract, in the method's unit
+	Sample      *float64 `json:"sample"` // taken, in the method's unit
+	Factor      float64  `json:"factor"`
 	// Internal is the amount of internal standard in this injection, in the unit of the levels, where it is not the method's.
 	Internal *float64 `json:"internal,omitempty"`
 	// Added is what was added to a sample for standard addition, in the unit of the levels.
@@ -82,6 +84,7 @@ type process struct {
 	method     Method
 	injections []Injection
 	result     Result
+	pools      map[string]pooled   // repeatability by compound id
 	students   map[float64]float64 // Student's factors by degrees of freedom, which thousands of readings share
 }
 

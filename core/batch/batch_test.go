@@ -194,7 +194,7 @@ func TestWorkingLeadsToTheReportedNumber(t *testing.T) {
 		entries[i] = list[i].Entry
 	}
 	w, ok := Work(entries, m, r, "u0", "a")
-	if !ok || len(w.Steps) != 5 {
+	if !ok || len(w.Steps) != 6 {
 		t.Fatalf("%v %+v", ok, w)
 	}
 	near(t, "its value", w.Value, *r.Samples[0].Values["a"].Mean, 1e-12)

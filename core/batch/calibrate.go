@@ -48,7 +48,7 @@ func (p *process) curve(c compounds.Compound) Curve {
 	}
 	curve.Fit, curve.Tests = &fit, fit.Diagnose()
 	curve.Line = line(fit, lowestPositive(curve.Points), curve.Points[len(curve.Points)-1].X)
-	curve.limits(own, p.lowEvidence(c, fit))
+	curve.limits(own, p.lowEvidence(curve))
 	if r, ok := curves.WidestRange(open(curve.Points), own.Model, own.Weight, curves.LeastLevels, p.deviationLimit()); ok {
 		curve.Range = &r
 	}
@@ -61,7 +61,7 @@ func (p *process) curve(c compounds.Compound) Curve {
 func (p *process) fit(list []CurvePoint, own Own) (curves.Fit, error) {
 	points := make([]curves.Point, len(list))
 	for i, q := range list {
-		points[i] = curves.Point{X: q.X, Y: q.Response, Out: q.LeftOut || !q.InRange}
+		points[i] = curves.Point{X: q.X, Y: q.Response, Out: q.LeftOut || !q.InRange, Level: &list[i].Level}
 	}
 	if p.method.Curves.Averaged {
 		return curves.NewAveraged(points, own.Model, own.Weight)
@@ -73,7 +73,7 @@ func (p *process) fit(list []CurvePoint, own Own) (curves.Fit, error) {
 func open(list []CurvePoint) []curves.Point {
 	points := make([]curves.Point, len(list))
 	for i, q := range list {
-		points[i] = curves.Point{X: q.X, Y: q.Response, Out: q.LeftOut}
+		points[i] = curves.Point{X: q.X, Y: q.Response, Out: q.LeftOut, Level: &list[i].Level}
 	}
 	return points
 }
@@ -108,22 +108,42 @@ func (c *Curve) limits(own Own, low curves.LowEvidence) {
 	}
 }
 
-// lowEvidence is what the batch knows about the lower end of a curve: its lowest standards and its blanks.
-func (p *process) lowEvidence(c compounds.Compound, fit curves.Fit) (low curves.LowEvidence) {
+// lowEvidence is what the batch knows about the lower end of a curve: the standards in use at its lowest level, and its blanks.
+func (p *process) lowEvidence(c Curve) (low curves.LowEvidence) {
+	lowest, _ := c.lowestInUse()
+	inUse := map[string]bool{}
+	for _, q := range lowest {
+		low.Replicates = append(low.Replicates, q.Response)
+		inUse[q.InjectionID] = !q.Frozen
+	}
 	for i, in := range p.injections {
 		injected := &p.result.Injections[i]
-		response, _ := p.response(injected, c.ID)
-		switch {
-		case in.Role == Standard && in.Level != nil && response != nil && p.scaledLevel(in.Entry) == fit.LowX:
-			low.Replicates = append(low.Replicates, *response)
-			if sn := injected.peak(c.ID).SignalToNoise; sn != nil {
-				low.SignalToNoise = append(low.SignalToNoise, *sn)
+		peak := injected.peak(c.CompoundID)
+		if peak == nil {
+			if in.Role == Blank { // nothing was found: that is zero
+				low.Blanks = append(low.Blanks, 0)
 			}
-		case in.Role == Blank && response != nil:
+			continue
+		}
+		if sn := peak.SignalToNoise; sn != nil && inUse[in.ID] {
+			low.SignalToNoise = append(low.SignalToNoise, *sn)
+		}
+		if response, _ := p.response(injected, c.CompoundID); in.Role == Blank && response != nil {
 			low.Blanks = append(low.Blanks, *response)
 		}
 	}
 	return low
+}
+
+// lowestInUse are the points in use at the lowest level, which is known by its nominal value.
+func (c Curve) lowestInUse() (points []CurvePoint, ok bool) {
+	for _, q := range c.Points { // by level
+		if q.LeftOut || !q.InRange || len(points) > 0 && q.Level != points[0].Level {
+			continue
+		}
+		points = append(points, q)
+	}
+	return points, len(points) > 0
 }
 
 // scaledLevel is the level at the method's amount of internal standard: the curve is one of ratios, of amounts as of responses.
@@ -195,7 +215,8 @@ func (p *process) additions(c compounds.Compound) []SampleAddition {
 		if in.Added != nil {
 			added = *in.Added
 		}
-		points[in.Name] = append(points[in.Name], curves.Point{X: added, Y: *response})
+		// At the method's amount of internal standard, as additions and all other injections are.
+		points[in.Name] = append(points[in.Name], curves.Point{X: added, Y: *response * p.internalRatio(in.Entry), Level: &added})
 	}
 	list := make([]SampleAddition, len(names))
 	for i, name := range names {

@@ -9,7 +9,7 @@ import (
 // content turns a concentration into the amount in the sample as taken. Its relative uncertainty is the root of the squares of those of
 // the reading and of the preparation (JCGM 100:2008, 5.1.6); the interval takes Student's t at the effective degrees of freedom of
 // Welch and Satterthwaite (G.4), where those of the preparation are endless.
-func (p *process) content(r *Reading, in Injection, compoundID string, freedom int) {
+func (p *process) content(r *Reading, in Injection, compoundID string) {
 	if in.Sample == nil || in.Volume == nil {
 		r.Flags = append(r.Flags, NoSampleAmount)
 		return
@@ -24,20 +24,17 @@ func (p *process) content(r *Reading, in Injection, compoundID string, freedom i
 		return
 	}
 	r.Terms = []UncertaintyTerm{{"reading from the curve", 100 * *r.ConcentrationSE / math.Abs(*r.Concentration)}}
-	m := p.method.Amounts
-	for _, t := range []UncertaintyTerm{{"volume", m.VolumePercent}, {"weighing", m.SamplePercent}, {"dilution", m.DilutionPercent}} {
-		if t.Percent > 0 && (t.Name != "dilution" || in.Dilution != 1) {
-			r.Terms = append(r.Terms, t)
-		}
-	}
+	scale := math.Abs(amount.Value / *r.Concentration)
+	r.amountSingle, r.amountCurve = r.singleSE*scale, r.curveSE*scale
+	r.Terms = append(r.Terms, p.preparationTerms(in.Dilution != 1)...)
 	squares := 0.0
 	for _, t := range r.Terms {
 		squares += t.Percent * t.Percent
 	}
 	se := math.Sqrt(squares) / 100 * math.Abs(amount.Value)
 	r.AmountSE = &se
-	if freedom > 0 {
-		effective := float64(freedom)
+	if r.freedom > 0 {
+		effective := r.freedom
 		if len(r.Terms) > 1 {
 			effective *= math.Pow(math.Sqrt(squares)/r.Terms[0].Percent, 4)
 		}
@@ -46,7 +43,9 @@ func (p *process) content(r *Reading, in Injection, compoundID string, freedom i
 	}
 }
 
-// shares turns the concentrations of each injection into percent of their sum.
+// shares turns the concentrations of each injection into percent of their sum. A share's error is (1 − s) times that of its own part less s times
+// those of all others, over the total (JCGM 100:2008, 5.2.2): scatter is each part's own, what a curve leaves open is common to all parts that are
+// read from it.
 func (p *process) shares() {
 	if !p.method.Amounts.PercentOfTotal {
 		return
@@ -55,24 +54,58 @@ func (p *process) shares() {
 		readings := p.result.Injections[i].Readings
 		total := 0.0
 		for _, c := range p.result.Curves { // in their order, so that the sum has the same digits each time
-			if r := readings[c.CompoundID]; r.Concentration != nil && *r.Concentration > 0 {
+			if r := readings[c.CompoundID]; r.counts() {
 				total += *r.Concentration
 			}
 		}
-		for id, r := range readings {
-			if r.Concentration == nil || total == 0 {
+		if total == 0 {
+			continue
+		}
+		changed := make(map[string]Reading, len(readings))
+		for _, c := range p.result.Curves {
+			r := readings[c.CompoundID]
+			if r.Concentration == nil {
 				continue
 			}
-			share := 100 * *r.Concentration / total
-			r.Amount = &share
+			share := *r.Concentration / total
+			percent := 100 * share
+			r.Amount = &percent
 			if r.ConcentrationSE != nil {
-				// As if the total were exact: what it shares with its part makes the true uncertainty smaller.
-				se := 100 * *r.ConcentrationSE / total
+				single, curve := p.shareSE(readings, c.CompoundID, share)
+				r.amountSingle, r.amountCurve = 100/total*single, 100/total*curve
+				se := math.Hypot(r.amountSingle, r.amountCurve)
 				r.AmountSE = &se
 			}
+			changed[c.CompoundID] = r
+		}
+		for id, r := range changed {
 			readings[id] = r
 		}
 	}
+}
+
+// counts tells whether a reading is a part of the total.
+func (r Reading) counts() bool { return r.Concentration != nil && *r.Concentration > 0 }
+
+// shareSE is the standard error of one part's share, times the total: from scatter, and from the curves.
+func (p *process) shareSE(readings map[string]Reading, part string, share float64) (single, curve float64) {
+	scatter, curves := 0.0, 0.0
+	common := map[string]float64{} // by the compound whose curve it is
+	for _, c := range p.result.Curves {
+		r := readings[c.CompoundID]
+		weight := -share
+		if c.CompoundID == part {
+			weight = 1 - share
+		} else if !r.counts() {
+			continue
+		}
+		scatter += weight * weight * r.singleSE * r.singleSE
+		common[p.curveOf(c.CompoundID)] += weight * r.curveSE
+	}
+	for _, c := range p.result.Curves { // in their order
+		curves += common[c.CompoundID] * common[c.CompoundID]
+	}
+	return math.Sqrt(scatter), math.Sqrt(curves)
 }
 
 // content is what an entry's preparation makes of a concentration, in the reported unit.

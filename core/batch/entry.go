@@ -24,10 +24,12 @@ const (
 	FieldInternal Field = "internal"
 	FieldAdded    Field = "added"
 	FieldMix      Field = "mix"
+	// FieldPreparation tells which injections come from one weighing and extract.
+	FieldPreparation Field = "preparation"
 )
 
 // Fields lists them in the order of the run list's columns.
-var Fields = []Field{FieldName, FieldRole, FieldLevel, FieldVial, FieldDilution, FieldVolume, FieldSample, FieldFactor, FieldInternal, FieldAdded, FieldMix}
+var Fields = []Field{FieldName, FieldRole, FieldLevel, FieldVial, FieldDilution, FieldVolume, FieldSample, FieldFactor, FieldInternal, FieldAdded, FieldMix, FieldPreparation}
 
 // maxText bounds names and vials.
 const maxText = 200
@@ -37,7 +39,7 @@ const maxText = 200
 func (e *Entry) Set(field Field, text string) error {
 	text = strings.TrimSpace(text)
 	switch field {
-	case FieldName, FieldVial, FieldMix:
+	case FieldName, FieldVial, FieldMix, FieldPreparation:
 		if len(text) > maxText {
 			return fmt.Errorf("%s: %d characters; at most %d are kept", field, len(text), maxText)
 		}
@@ -47,6 +49,9 @@ func (e *Entry) Set(field Field, text string) error {
 			return nil
 		case FieldMix:
 			e.Mix = text
+			return nil
+		case FieldPreparation:
+			e.Preparation = text
 			return nil
 		}
 		if text == "" {

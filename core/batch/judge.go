@@ -22,6 +22,7 @@ func (p *process) judge() {
 	p.judgeCurves()
 	p.judgeBlanks()
 	p.judgeChecks()
+	p.judgeUnread()
 	p.judgeSamples()
 	p.outcomes()
 }
@@ -218,6 +219,21 @@ func (p *process) judgeCurves() {
 	}
 }
 
+// judgeUnread tells of checks that hold a compound and could not be read.
+func (p *process) judgeUnread() {
+	for i, in := range p.injections {
+		if in.Role != Check || in.Level == nil || *in.Level == 0 {
+			continue
+		}
+		for _, c := range p.result.Curves {
+			if r := p.result.Injections[i].Readings[c.CompoundID]; c.Fit != nil && r.PeakNumber != nil && r.Concentration == nil {
+				p.notice(checks.New(checks.Recovery, checks.Decide, checks.Results, in.ID, c.CompoundID, p.compoundName(c.CompoundID),
+					fmt.Sprintf("%s cannot be read: %s", p.replicateName(i), r.Problem)))
+			}
+		}
+	}
+}
+
 // judgeBlanks compares what blanks hold with the lowest level in use, and names the injection it may have come from.
 func (p *process) judgeBlanks() {
 	for _, c := range p.result.Curves {
@@ -248,9 +264,10 @@ func (p *process) lowestMeasure(c Curve) (mean float64, ok bool) {
 	if c.Fit == nil {
 		return 0, false
 	}
+	lowest, _ := c.lowestInUse()
 	n := 0.0
 	for i, in := range p.injections {
-		if in.Role == Standard && in.Level != nil && *in.Level == c.Fit.LowX {
+		if slices.ContainsFunc(lowest, func(q CurvePoint) bool { return q.InjectionID == in.ID }) {
 			if peak := p.result.Injections[i].peak(c.CompoundID); peak != nil {
 				mean, n = mean+p.measure(peak), n+1
 			}

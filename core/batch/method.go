@@ -125,6 +125,8 @@ type Reporting struct {
 	VolumePercent   float64 `json:"volume_percent,omitempty"`
 	SamplePercent   float64 `json:"sample_percent,omitempty"`
 	DilutionPercent float64 `json:"dilution_percent,omitempty"` // where there is a dilution
+	// CommonTerms are those of volume, weighing and dilution that all preparations of a sample have in common; the others average out over them.
+	CommonTerms []string `json:"common_terms,omitempty"`
 }
 
 // ReportedUnit is the unit of reported amounts.
@@ -200,6 +202,11 @@ func (m Method) validateWays() error {
 	}
 	if b := m.Curves.Brackets; b != "" && b != MeanOfBrackets && b != BetweenOfBracket {
 		return fmt.Errorf("method: brackets %q are unknown; they are mean or interpolated", b)
+	}
+	for _, term := range m.Amounts.CommonTerms {
+		if !slices.Contains(PreparationTerms, term) {
+			return fmt.Errorf("method: the common term %q is unknown; it is volume, weighing or dilution", term)
+		}
 	}
 	for _, percent := range []float64{m.Amounts.VolumePercent, m.Amounts.SamplePercent, m.Amounts.DilutionPercent} {
 		if !(percent >= 0 && percent <= 100) {

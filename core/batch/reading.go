@@ -20,81 +20,107 @@ func (p *process) reading(i int, c Curve) Reading {
 	if r.Response, r.Problem = p.response(injected, c.CompoundID); r.Response == nil {
 		return r
 	}
-	read, freedom, err := p.read(i, c, &r)
+	read, err := p.read(i, c, &r)
 	if err != nil {
 		r.Problem = err.Error()
+		var beyond *curves.BeyondTurn
+		if errors.As(err, &beyond) && beyond.Above {
+			r.Flags = append(r.Flags, AboveRange)
+		} else if beyond != nil {
+			r.Flags = append(r.Flags, BelowRange)
+		}
 		return r
 	}
 	r.Concentration, r.ConcentrationSE = &read.X, read.StandardError
+	r.singleSE, r.curveSE, r.freedom = read.SingleSE, read.CurveSE, read.Freedom
 	if c.Fit != nil && (in.Role == Sample || in.Role == Check) {
-		p.rangeFlags(&r, c)
+		p.rangeFlags(&r, c, read.X/p.internalRatio(in.Entry))
 	}
 	if in.Role == Sample && !p.method.Amounts.PercentOfTotal {
-		p.content(&r, in, c.CompoundID, freedom)
+		p.content(&r, in, c.CompoundID)
 	}
 	return r
 }
 
-// rangeFlags say where a reading stands against its curve. At the internal standard's amount of the method, as the curve is.
-func (p *process) rangeFlags(r *Reading, c Curve) {
-	x := *r.Concentration
+// rangeFlags say where a reading stands against its curve; x is the reading at the method's amount of internal standard, as the curve is.
+func (p *process) rangeFlags(r *Reading, c Curve, x float64) {
+	flag, ok := p.rangeFlag(c, x)
+	if !ok {
+		return
+	}
+	r.Flags = append(r.Flags, flag)
+	if flag == AboveRange {
+		more := dilution(x, c.Fit.HighX)
+		r.Dilute = &more
+	}
+}
+
+// rangeFlag is where an amount stands against its curve and the limits that were chosen.
+func (p *process) rangeFlag(c Curve, x float64) (Flag, bool) {
 	chosen := p.method.Curves.Own[c.CompoundID].Limits
 	switch {
 	case c.Fit.Model == curves.OnePoint && chosen == nil: // one level is no range
 	case x > c.Fit.HighX && c.Fit.Model != curves.OnePoint:
-		r.Flags = append(r.Flags, AboveRange)
-		more := math.Ceil(10*x/c.Fit.HighX) / 10
-		r.Dilute = &more
+		return AboveRange, true
 	case chosen != nil && x < chosen.LOD:
-		r.Flags = append(r.Flags, NotDetected)
+		return NotDetected, true
 	case c.LOQ != nil && x < *c.LOQ:
-		r.Flags = append(r.Flags, BelowRange)
+		return BelowRange, true
 	}
+	return "", false
 }
 
+// dilution is the further dilution, to a tenth upwards, that brings an amount inside a range: the one advice that is given.
+func dilution(x, highX float64) float64 { return math.Ceil(10*x/highX) / 10 }
+
 // read turns a response into a concentration: from the sample's standard addition, from the curves before and after it, or from the one
-// curve; with the degrees of freedom behind its standard error.
-func (p *process) read(i int, c Curve, r *Reading) (curves.Reading, int, error) {
+// curve.
+func (p *process) read(i int, c Curve, r *Reading) (curves.Reading, error) {
 	in, response := p.injections[i], *r.Response
 	if p.method.Curves.Way == ByAddition {
 		return c.added(in.Entry)
 	}
 	if c.Fit == nil {
-		return curves.Reading{}, 0, errors.New("there is no curve: " + c.Problem)
+		return curves.Reading{}, errors.New("there is no curve: " + c.Problem)
 	}
 	if c.RelativeTo != "" {
 		response /= p.method.Curves.Own[c.CompoundID].ResponseFactor
 	}
-	read, freedom, err := p.bracketed(i, c, response, r)
+	read, err := p.bracketed(i, c, response, r)
 	if err != nil {
-		return read, freedom, err
+		return read, err
 	}
 	ratio := p.internalRatio(in.Entry)
 	read.X *= ratio
 	if read.StandardError != nil {
 		se := *read.StandardError * ratio
 		read.StandardError = &se
+		read.SingleSE, read.CurveSE = read.SingleSE*ratio, read.CurveSE*ratio
 	}
-	return read, freedom, nil
+	return read, nil
 }
 
 // added is the amount that standard addition found in a sample.
-func (c Curve) added(e Entry) (curves.Reading, int, error) {
+func (c Curve) added(e Entry) (curves.Reading, error) {
 	for _, a := range c.Additions {
 		switch {
 		case a.Name != e.Name:
 		case a.Addition == nil:
-			return curves.Reading{}, 0, errors.New(a.Problem)
+			return curves.Reading{}, errors.New(a.Problem)
 		default:
-			return curves.Reading{X: a.Addition.X, StandardError: a.Addition.StandardError, CI95: a.Addition.CI95}, a.Addition.Fit.DegreesOfFreedom, nil
+			read := curves.Reading{X: a.Addition.X, StandardError: a.Addition.StandardError, CI95: a.Addition.CI95, Freedom: float64(a.Addition.Fit.DegreesOfFreedom)}
+			if read.StandardError != nil {
+				read.CurveSE = *read.StandardError // all injections together made the one amount
+			}
+			return read, nil
 		}
 	}
-	return curves.Reading{}, 0, errors.New("standard addition is for samples only")
+	return curves.Reading{}, errors.New("standard addition is for samples only")
 }
 
 // bracketed reads from the calibrations on both sides of an injection: their mean, or in between in run order. With one side only, from
 // that; without brackets, from the one curve.
-func (p *process) bracketed(i int, c Curve, response float64, r *Reading) (curves.Reading, int, error) {
+func (p *process) bracketed(i int, c Curve, response float64, r *Reading) (curves.Reading, error) {
 	var before, after *Block
 	for k := range c.Blocks {
 		b := &c.Blocks[k]
@@ -108,33 +134,46 @@ func (p *process) bracketed(i int, c Curve, response float64, r *Reading) (curve
 	}
 	switch {
 	case before == nil && after == nil:
-		read, err := c.Fit.Read([]float64{response})
-		return read, c.Fit.DegreesOfFreedom, err
+		return c.Fit.Read([]float64{response})
 	case before == nil || after == nil:
 		only := before
 		if only == nil {
 			only = after
 		}
-		read, err := only.Fit.Read([]float64{response})
-		return read, only.Fit.DegreesOfFreedom, err
+		return only.Fit.Read([]float64{response})
 	}
 	a, err := before.Fit.Read([]float64{response})
 	if err != nil {
-		return a, 0, err
+		return a, err
 	}
 	b, err := after.Fit.Read([]float64{response})
 	if err != nil {
-		return b, 0, err
+		return b, err
 	}
 	r.Around = []float64{a.X, b.X}
 	share := 0.5 // of the calibration after
 	if p.method.Curves.Brackets == BetweenOfBracket {
 		share = (float64(i) - before.Position) / (after.Position - before.Position)
 	}
+	return between(a, b, share), nil
+}
+
+// between is the weighted mean of two readings of one response. Its own scatter is in both and does not average out; the errors of the two curves
+// are independent.
+func between(a, b curves.Reading, share float64) curves.Reading {
 	read := curves.Reading{X: (1-share)*a.X + share*b.X}
-	if a.StandardError != nil && b.StandardError != nil {
-		se := math.Hypot((1-share)**a.StandardError, share**b.StandardError)
-		read.StandardError = &se
+	if a.StandardError == nil || b.StandardError == nil {
+		return read
 	}
-	return read, before.Fit.DegreesOfFreedom + after.Fit.DegreesOfFreedom, nil
+	first, second := (1-share)*a.CurveSE, share*b.CurveSE
+	read.SingleSE, read.CurveSE = (1-share)*a.SingleSE+share*b.SingleSE, math.Hypot(first, second)
+	se := math.Hypot(read.SingleSE, read.CurveSE)
+	read.StandardError = &se
+	if both := a.Freedom + b.Freedom; se > 0 {
+		parts := math.Pow(read.SingleSE, 4)/both + math.Pow(first, 4)/a.Freedom + math.Pow(second, 4)/b.Freedom
+		read.Freedom = math.Pow(se, 4) / parts
+	} else {
+		read.Freedom = both
+	}
+	return read
 }

@@ -90,8 +90,13 @@ type Reading struct {
 	// Dilute is the further dilution that would bring a reading above the range inside it.
 	Dilute   *float64 `json:"dilute,omitempty"`
 	Recovery *float64 `json:"recovery_percent"`
-	Flags    []Flag   `json:"flags"`
-	Problem  string   `json:"problem,omitempty"`
+
+	// The reading's own scatter, what its curve leaves open (both in the unit of the levels), and the degrees of freedom behind them.
+	singleSE, curveSE, freedom float64
+	amountSingle, amountCurve  float64 // the same two in the unit of the amount
+
+	Flags   []Flag `json:"flags"`
+	Problem string `json:"problem,omitempty"`
 }
 
 // UncertaintyTerm is one share of an amount's uncertainty.
@@ -192,9 +197,16 @@ type SampleRow struct {
 type SampleValue struct {
 	amounts.Statistics
 	Concentration amounts.Statistics `json:"concentration"`
-	// CI95 is the 95 % interval of the mean from the spread of the replicates; with one value, from its uncertainty.
+	// SE and CI95 are the standard uncertainty and the 95 % interval of the mean: repeatability and what each preparation has for itself average out,
+	// the curve and what is common do not. Terms says of what.
+	SE    *float64    `json:"se"`
 	CI95  *[2]float64 `json:"ci95"`
-	Flags []Flag      `json:"flags"`
+	Terms []MeanTerm  `json:"terms,omitempty"`
+	Flags []Flag      `json:"flags"` // that the mean itself earns
+	// Of is how many injections there are; N of them could be read.
+	Of int `json:"of"`
+	// Absent are the names of a group's compounds that were found in no injection and count as 0.
+	Absent []string `json:"absent,omitempty"`
 }
 
 // CheckRow is one check injection's recovery of one compound.

@@ -1,7 +1,6 @@
 package batch
 
 import (
-	"math"
 	"slices"
 
 	"yugen/core/amounts"
@@ -31,58 +30,13 @@ func (p *process) samples() {
 	}
 }
 
-// groups sums the compounds of each group in every replicate, and summarises the sums. A compound that was not found adds nothing and
-// is told; a replicate without any of them has no sum.
-func (p *process) groups(row *SampleRow) {
-	for _, name := range p.method.Groups() {
-		var sums []float64
-		v := SampleValue{Flags: []Flag{}}
-		for i, in := range p.injections {
-			if !slices.Contains(row.InjectionIDs, in.ID) {
-				continue
-			}
-			sum, found := 0.0, false
-			for _, c := range p.method.Targets() {
-				r := p.result.Injections[i].Readings[c.ID]
-				if c.Group != name {
-					continue
-				}
-				for _, f := range r.Flags {
-					if !slices.Contains(v.Flags, f) {
-						v.Flags = append(v.Flags, f)
-					}
-				}
-				if r.Amount != nil {
-					sum, found = sum+*r.Amount, true
-				}
-			}
-			if found {
-				sums = append(sums, sum)
-			}
-		}
-		v.Statistics = amounts.Summarise(sums)
-		v.CI95 = p.interval(v)
-		if row.Groups == nil {
-			row.Groups = map[string]SampleValue{}
-		}
-		row.Groups[name] = v
-	}
-}
-
-// interval is the 95 % interval of a mean of replicates; nil with fewer than two.
-func (p *process) interval(v SampleValue) *[2]float64 {
-	if v.SD == nil {
-		return nil
-	}
-	half := p.student95(float64(v.N-1)) * *v.SD / math.Sqrt(float64(v.N))
-	return &[2]float64{*v.Mean - half, *v.Mean + half}
-}
-
+// summary is the mean of every replicate that could be read; it bears the flag that the mean itself earns.
 func (p *process) summary(row SampleRow, compoundID string) SampleValue {
+	v := SampleValue{Flags: []Flag{}, Of: len(row.InjectionIDs)}
 	var found, concentrations []float64
-	v := SampleValue{Flags: []Flag{}}
-	missing := 0
-	var single *[2]float64
+	var first *Reading // with an amount
+	x := 0.0           // the mean at the method's amount of internal standard
+	seen := map[Flag]int{}
 	for i, in := range p.injections {
 		if !slices.Contains(row.InjectionIDs, in.ID) {
 			continue
@@ -90,29 +44,107 @@ func (p *process) summary(row SampleRow, compoundID string) SampleValue {
 		r := p.result.Injections[i].Readings[compoundID]
 		if r.Concentration != nil {
 			concentrations = append(concentrations, *r.Concentration)
+			x += *r.Concentration / p.internalRatio(in.Entry)
 		}
 		if r.Amount != nil {
 			found = append(found, *r.Amount)
-			single = r.AmountCI95
-		}
-		for _, f := range r.Flags {
-			if f == NotFound {
-				missing++
-			} else if !slices.Contains(v.Flags, f) {
-				v.Flags = append(v.Flags, f)
+			if first == nil {
+				first = &r
 			}
 		}
-	}
-	if missing == len(row.InjectionIDs) {
-		v.Flags = append(v.Flags, NotFound)
+		for _, f := range r.Flags {
+			seen[f]++
+		}
 	}
 	if p.method.Curves.Way == ByAddition && len(found) > 1 { // all injections together made the one amount
 		found, concentrations = found[:1], concentrations[:1]
 	}
 	v.Statistics, v.Concentration = amounts.Summarise(found), amounts.Summarise(concentrations)
-	v.CI95 = p.interval(v)
-	if v.CI95 == nil && len(found) == 1 {
-		v.CI95 = single
+	for _, f := range []Flag{CheckDrift, NoSampleAmount} {
+		if seen[f] > 0 {
+			v.Flags = append(v.Flags, f)
+		}
 	}
+	if flag, ok := p.meanFlag(compoundID, x/max(1, float64(len(concentrations))), len(concentrations), len(row.InjectionIDs), seen); ok {
+		v.Flags = append(v.Flags, flag)
+	}
+	if p.method.Curves.Way == ByAddition {
+		if first != nil { // the mean and its interval are of one injection, with its own sample amount
+			v.SE, v.CI95 = first.AmountSE, first.AmountCI95
+		}
+		return v
+	}
+	p.interval(&v, row, compoundID)
 	return v
+}
+
+// meanFlag is where a mean stands against its curve; without any value, why there is none.
+func (p *process) meanFlag(compoundID string, x float64, read, of int, seen map[Flag]int) (Flag, bool) {
+	if read == 0 {
+		for _, f := range []Flag{AboveRange, BelowRange} {
+			if seen[f] > 0 {
+				return f, true
+			}
+		}
+		return NotFound, of > 0 && seen[NotFound] == of
+	}
+	if seen[AboveRange] > 0 && read < of { // what lies beyond the curve's turn would make the mean greater
+		return AboveRange, true
+	}
+	for _, c := range p.result.Curves {
+		if c.CompoundID == compoundID && c.Fit != nil {
+			return p.rangeFlag(c, x)
+		}
+	}
+	return "", false
+}
+
+// groups sums the compounds of each group in every replicate, and summarises the sums. A compound that is absent counts as 0 and is named; a
+// replicate without any of them has no sum.
+func (p *process) groups(row *SampleRow) {
+	for _, name := range p.method.Groups() {
+		var sums []float64
+		var members []string
+		absent := map[string]bool{}
+		v := SampleValue{Flags: []Flag{}, Of: len(row.InjectionIDs)}
+		for _, c := range p.method.Targets() {
+			if c.Group == name {
+				members = append(members, c.ID)
+				absent[c.ID] = true
+			}
+		}
+		for i, in := range p.injections {
+			if !slices.Contains(row.InjectionIDs, in.ID) {
+				continue
+			}
+			sum, found := 0.0, false
+			for _, id := range members {
+				if r := p.result.Injections[i].Readings[id]; r.Amount != nil {
+					sum, found, absent[id] = sum+*r.Amount, true, false
+				}
+			}
+			if found {
+				sums = append(sums, sum)
+			}
+		}
+		v.Statistics = amounts.Summarise(sums)
+		for _, id := range members {
+			if absent[id] {
+				v.Absent = append(v.Absent, p.compoundName(id))
+			}
+			for _, f := range row.Values[id].Flags {
+				if f != NotFound && f != NotDetected && f != BelowRange && !slices.Contains(v.Flags, f) {
+					v.Flags = append(v.Flags, f)
+				}
+			}
+		}
+		if len(sums) == 0 {
+			v.Flags = append(v.Flags, NotFound)
+		}
+		p.groupInterval(&v, *row, members)
+		if row.Groups == nil {
+			row.Groups = map[string]SampleValue{}
+		}
+		row.Groups[name] = v
+	}
 }

@@ -45,7 +45,7 @@ func TestTheReadingOfEachModelIsWrittenOut(t *testing.T) {
 		m := method()
 		m.Curves.Model, m.Curves.Weight = model, curves.Unweighted
 		w := worked(t, m, "u0")
-		if len(w.Steps) != 5 {
+		if len(w.Steps) != 6 {
 			t.Errorf("%s: %d steps", model, len(w.Steps))
 			continue
 		}
@@ -106,7 +106,7 @@ func TestDoubtsSayWhatIsWrongAndWhatToDo(t *testing.T) {
 	}
 	above, _ := Work(entries, m, r, "u0", "b")
 	all := strings.Join(above.Doubts, " ")
-	for _, want := range []string{"Diluted 2 times more it would read near 75", "A check next to this sample is outside", "no sample amount"} {
+	for _, want := range []string{"Diluted 1.6 times more it would lie inside", "A check next to this sample is outside", "no sample amount"} {
 		if !strings.Contains(all, want) {
 			t.Errorf("%q is missing in %q", want, all)
 		}

@@ -129,7 +129,7 @@ func (w *worker) readAddition() {
 		}
 		link := &Link{Station: checks.Curves, CompoundID: w.curve.CompoundID}
 		s := Step{
-			Title: fmt.Sprintf("Standard addition, %d injections: intercept ÷ slope", len(a.Addition.Fit.Points)),
+			Title: fmt.Sprintf("Standard addition, %d injections, a straight line without weights: intercept ÷ slope", len(a.Addition.Fit.Points)),
 			Top:   []Term{{Significant(a.Addition.Fit.Coefficients[0], 5), link}}, Bottom: []Term{{Significant(a.Addition.Fit.Coefficients[1], 5), link}},
 			Result: Significant(a.Addition.X, 5) + " " + w.process.method.Curves.Unit,
 		}
@@ -170,6 +170,10 @@ func (w *worker) content() {
 	if w.in.Factor != 1 {
 		top = append(top, plain(" × "), Term{number(w.in.Factor), link})
 	}
+	plainProduct := *w.reading.Concentration * w.in.Dilution * *w.in.Volume / *w.in.Sample * w.in.Factor
+	if factor := unitFactor(*w.reading.Amount / plainProduct); plainProduct != 0 && factor != 1 {
+		top = append(top, plain(" × "+number(factor)+" (units)"))
+	}
 	s := Step{Title: "Dilution, extract volume, sample taken", Top: top,
 		Bottom: []Term{{number(*w.in.Sample) + " " + m.Amounts.SampleUnit, link}},
 		Result: Significant(*w.reading.Amount, 5) + " " + m.Amounts.Unit}
@@ -178,6 +182,15 @@ func (w *worker) content() {
 	}
 	w.step(s)
 	w.out.Value, w.out.Unit = w.reading.Amount, m.Amounts.Unit
+}
+
+// unitFactor is the factor between units with its rounding taken off.
+func unitFactor(v float64) float64 {
+	rounded, err := strconv.ParseFloat(strconv.FormatFloat(v, 'e', 11, 64), 64)
+	if err != nil {
+		return v
+	}
+	return rounded
 }
 
 // uncertainty writes how the amount's standard uncertainty is made of its terms, and the interval.
@@ -229,21 +242,56 @@ func (w *worker) mean() {
 		if v.RSD != nil {
 			s.Title += ", relative SD " + Significant(*v.RSD, 2) + " %"
 		}
-		if v.CI95 != nil {
-			s.Result += fmt.Sprintf("; 95 %% interval %s to %s", Significant(v.CI95[0], 4), Significant(v.CI95[1], 4))
+		if v.N < v.Of {
+			s.Title = fmt.Sprintf("Mean of %d of %d", v.N, v.Of) + strings.TrimPrefix(s.Title, fmt.Sprintf("Mean of %d", v.N))
 		}
 		w.step(s)
+		w.meanUncertainty(v)
 		w.out.Value = v.Mean
 	}
+}
+
+// meanUncertainty writes which terms of a mean's uncertainty average out over its replicates and which do not.
+func (w *worker) meanUncertainty(v SampleValue) {
+	if v.SE == nil || v.CI95 == nil || len(v.Terms) == 0 {
+		return
+	}
+	top := []Term{plain("√(")}
+	var averaging, common []string
+	for i, t := range v.Terms {
+		if i > 0 {
+			top = append(top, plain(" + "))
+		}
+		top = append(top, plain(Significant(t.Percent, 3)+"²"))
+		if t.Averages {
+			averaging = append(averaging, t.Name)
+		} else {
+			common = append(common, t.Name)
+		}
+	}
+	title := "Standard uncertainty of the mean in %"
+	if len(averaging) > 0 {
+		title += "; averaging out: " + strings.Join(averaging, ", ")
+	}
+	if len(common) > 0 {
+		title += "; common: " + strings.Join(common, ", ")
+	}
+	w.step(Step{Title: title, Top: append(top, plain(")")),
+		Result: fmt.Sprintf("%s %s; 95 %% interval %s to %s", Significant(*v.SE, 2), w.out.Unit, Significant(v.CI95[0], 4), Significant(v.CI95[1], 4))})
 }
 
 func (w *worker) doubts() {
 	for _, f := range w.reading.Flags {
 		switch f {
 		case AboveRange:
-			times := math.Ceil(*w.reading.Concentration / (0.8 * w.curve.Fit.HighX))
-			w.doubt("Beyond the highest standard in use, %s %s. Diluted %g times more it would read near %s.", number(w.curve.Fit.HighX), w.process.method.Curves.Unit, times, Significant(*w.reading.Concentration/times, 3))
+			if w.reading.Dilute == nil {
+				break // its problem says where it is
+			}
+			w.doubt("Beyond the highest standard in use, %s %s. Diluted %.1f times more it would lie inside.", number(w.curve.Fit.HighX), w.process.method.Curves.Unit, *w.reading.Dilute)
 		case BelowRange:
+			if w.curve.LOQ == nil {
+				break
+			}
 			w.doubt("Below the quantitation limit, %s %s.", number(*w.curve.LOQ), w.process.method.Curves.Unit)
 		case NotDetected:
 			w.doubt("Below the detection limit, %s %s: reported as not detected.", number(*w.curve.LOD), w.process.method.Curves.Unit)

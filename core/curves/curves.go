@@ -46,6 +46,16 @@ var Weights = []Weight{Unweighted, PerX, PerX2, PerY, PerY2}
 type Point struct {
 	X, Y float64
 	Out  bool // left out of the fit; still read back from it
+	// Level is the level that it is a replicate of, where X is that level rescaled; nil means X itself. It tells replicates, never a computed X.
+	Level *float64
+}
+
+// level is what tells replicates from one another.
+func (p Point) level() float64 {
+	if p.Level != nil {
+		return *p.Level
+	}
+	return p.X
 }
 
 // Fitted is a point beside the curve.
@@ -63,6 +73,8 @@ type Fitted struct {
 	// of all points.
 	Studentised *float64 `json:"studentised"`
 	OutlierP    *float64 `json:"outlier_p"`
+
+	level float64
 }
 
 // Fit is a fitted curve with its statistics. What cannot be had with the points at hand is nil.
@@ -80,13 +92,15 @@ type Fit struct {
 	LowX             float64     `json:"low_x"` // the least and greatest x of the points in use
 	HighX            float64     `json:"high_x"`
 
-	averaged   bool     // through the means of replicates
-	singleSD   *float64 // of single responses about the curve, at weight 1, where that is not the residual SD
-	t95        float64
-	meanWeight float64
-	basis      basis
-	scaled     []float64     // coefficients on the scaled basis
-	scaledCov  *mat.SymDense // their covariance; nil without degrees of freedom
+	averaged bool     // through the means of replicates
+	singleSD *float64 // of single responses about the curve, at weight 1, where that is not the residual SD
+	// singleFreedom is the degrees of freedom of singleSD.
+	singleFreedom int
+	t95           float64
+	meanWeight    float64
+	basis         basis
+	scaled        []float64     // coefficients on the scaled basis
+	scaledCov     *mat.SymDense // their covariance; nil without degrees of freedom
 }
 
 // New fits a model to points by weighted least squares, by QR of the scaled design matrix. Weights are scaled to sum to the
@@ -138,14 +152,18 @@ func New(points []Point, m Model, w Weight) (Fit, error) {
 // NewAveraged fits the means of the replicates of each level, and reads every point back from that curve.
 func NewAveraged(points []Point, m Model, w Weight) (Fit, error) {
 	var means []Point
-	for _, x := range levelsOf(points) {
-		sum, n := 0.0, 0.0
+	for _, level := range levelsOf(points) {
+		x, y, n := 0.0, 0.0, 0.0
 		for _, p := range points {
-			if !p.Out && p.X == x {
-				sum, n = sum+p.Y, n+1
+			if !p.Out && p.level() == level {
+				x, y, n = x+p.X, y+p.Y, n+1
 			}
 		}
-		means = append(means, Point{X: x, Y: sum / n})
+		mean := Point{X: x / n, Y: y / n, Level: &level}
+		if n > 0 && allAt(points, level) {
+			mean.X = level
+		}
+		means = append(means, mean)
 	}
 	f, err := New(means, m, w)
 	if err != nil {
@@ -157,6 +175,11 @@ func NewAveraged(points []Point, m Model, w Weight) (Fit, error) {
 	return f, nil
 }
 
+// allAt tells whether the points of a level in use all stand exactly at it.
+func allAt(points []Point, level float64) bool {
+	return !slices.ContainsFunc(points, func(p Point) bool { return !p.Out && p.level() == level && p.X != level })
+}
+
 // spreadOfSingles is for a curve through means: an unknown is read from its own responses, which scatter more than means do.
 func (f *Fit) spreadOfSingles() {
 	sum, n := 0.0, 0
@@ -165,7 +188,7 @@ func (f *Fit) spreadOfSingles() {
 	}
 	if freedom := n - len(f.Coefficients); freedom > 0 && f.ResidualSD != nil {
 		s := math.Sqrt(sum / float64(freedom))
-		f.singleSD = &s
+		f.singleSD, f.singleFreedom = &s, freedom
 	}
 }
 
@@ -199,10 +222,16 @@ func (w Weight) at(x, y float64) float64 {
 	case PerX:
 		return 1 / x
 	case PerX2:
+		if x <= 0 {
+			return math.NaN() // a square would hide it
+		}
 		return 1 / (x * x)
 	case PerY:
 		return 1 / y
 	case PerY2:
+		if y <= 0 {
+			return math.NaN()
+		}
 		return 1 / (y * y)
 	}
 	return 1
@@ -293,7 +322,7 @@ func (f *Fit) solve(xs, ys, ws []float64) error {
 func (f *Fit) readBack(points []Point) {
 	f.Points = make([]Fitted, len(points))
 	for i, p := range points {
-		q := Fitted{X: p.X, Y: p.Y, Out: p.Out}
+		q := Fitted{X: p.X, Y: p.Y, Out: p.Out, level: p.level()}
 		if !p.Out {
 			q.Weight = f.Weight.at(p.X, p.Y) / f.meanWeight
 		}

@@ -1,6 +1,7 @@
 package curves
 
 import (
+	"cmp"
 	"math"
 	"slices"
 
@@ -71,16 +72,10 @@ func (f Fit) replicates() [][]Fitted {
 	var levels [][]Fitted
 	points := slices.DeleteFunc(slices.Clone(f.Points), func(p Fitted) bool { return p.Out })
 	slices.SortStableFunc(points, func(a, b Fitted) int {
-		switch {
-		case a.X < b.X:
-			return -1
-		case a.X > b.X:
-			return 1
-		}
-		return 0
+		return cmp.Compare(a.level, b.level)
 	})
 	for _, p := range points {
-		if n := len(levels); n > 0 && levels[n-1][0].X == p.X {
+		if n := len(levels); n > 0 && levels[n-1][0].level == p.level {
 			levels[n-1] = append(levels[n-1], p)
 		} else {
 			levels = append(levels, []Fitted{p})
@@ -89,10 +84,11 @@ func (f Fit) replicates() [][]Fitted {
 	return levels
 }
 
-// weighted is the weighted mean of the responses of a level, on the axis on which the curve was fitted.
+// weighted is the weighted mean of the residuals of a level, on the axis on which the curve was fitted. Residuals rather than responses, since
+// replicates of a level may stand at slightly different x.
 func (f Fit) weighted(level []Fitted) (mean, weight float64) {
 	for _, p := range level {
-		mean, weight = mean+p.Weight*(p.Fitted+p.Residual), weight+p.Weight
+		mean, weight = mean+p.Weight*p.Residual, weight+p.Weight
 	}
 	return mean / weight, weight
 }
@@ -102,10 +98,9 @@ func (f Fit) lackOfFit(levels [][]Fitted) *Test {
 	for _, level := range levels {
 		mean, weight := f.weighted(level)
 		for _, p := range level {
-			y := p.Fitted + p.Residual
-			pure += p.Weight * (y - mean) * (y - mean)
+			pure += p.Weight * (p.Residual - mean) * (p.Residual - mean)
 		}
-		lack += weight * (mean - level[0].Fitted) * (mean - level[0].Fitted)
+		lack += weight * mean * mean
 		n += len(level)
 	}
 	df1, df2 := float64(len(levels)-len(f.Coefficients)), float64(n-len(levels))
@@ -122,7 +117,7 @@ func (f Fit) mandel() *Test {
 	}
 	points := make([]Point, len(f.Points))
 	for i, p := range f.Points {
-		points[i] = Point{X: p.X, Y: p.Y, Out: p.Out}
+		points[i] = Point{X: p.X, Y: p.Y, Out: p.Out, Level: &f.Points[i].level}
 	}
 	again := New
 	if f.averaged {

@@ -54,6 +54,9 @@ func (f Fit) Limits(low LowEvidence) []Limit {
 	}
 	problem := ""
 	residual := f.ResidualSD
+	if f.singleSD != nil { // through means: a limit is of single responses
+		residual = f.singleSD
+	}
 	if f.Model == LogLog {
 		residual, problem = nil, "residuals of logarithms are no signal"
 	} else if residual == nil {

@@ -296,3 +296,49 @@ func TestLimitsOverDays(t *testing.T) {
 		t.Error("no days, and still a proposal")
 	}
 }
+
+// With hundreds of levels the widest range is found at once, and it is the one that a plain search finds.
+func TestTheWidestRangeOfManyLevels(t *testing.T) {
+	rng := rand.New(rand.NewPCG(7, 7))
+	many := func(n int) (points []Point) {
+		for i := range n {
+			x := 1 + float64(i)
+			y := 10 * x * (1 + 0.01*rng.NormFloat64())
+			if i > 3*n/4 {
+				y *= 1 - 0.9*(x/float64(n)-0.75) // saturation
+			}
+			points = append(points, Point{X: x, Y: y})
+		}
+		return points
+	}
+	for _, m := range []Model{Linear, LinearOrigin, Quadratic, Average} {
+		points := many(30)
+		got, ok := WidestRange(points, m, PerX, 5, 3)
+		want, found := Range{}, false
+		levels := levelsOf(points)
+	search:
+		for count := len(levels); count >= 5; count-- {
+			for from := 0; from+count <= len(levels); from++ {
+				fit, err := New(restricted(points, levels[from], levels[from+count-1]), m, PerX)
+				if err == nil && fit.holds(levels[from], levels[from+count-1], 3) {
+					want, found = Range{LowX: levels[from], HighX: levels[from+count-1], Levels: count}, true
+					break search
+				}
+			}
+		}
+		if ok != found || got.LowX != want.LowX || got.HighX != want.HighX {
+			t.Errorf("%s: %+v, a plain search finds %+v", m, got, want)
+		}
+	}
+	if r, ok := WidestRange(many(400), Linear, PerX, 5, 3); !ok || r.Levels < 5 {
+		t.Errorf("%+v %v", r, ok)
+	}
+}
+
+func TestWeightsOfSquaresRefuseNegativeValues(t *testing.T) {
+	for _, w := range []Weight{PerX2, PerY2} {
+		if _, err := New([]Point{{X: -1, Y: -2}, {X: 1, Y: 2}, {X: 2, Y: 4}}, Linear, w); err == nil {
+			t.Errorf("%s took a negative value", w)
+		}
+	}
+}

@@ -40,13 +40,17 @@ type Reading struct {
 	X             float64     `json:"x"`
 	StandardError *float64    `json:"standard_error"`
 	CI95          *[2]float64 `json:"ci95"`
+	// SingleSE and CurveSE are the two parts of the standard error: the unknown's own scatter, and what the curve leaves open. Freedom is
+	// the degrees of freedom behind both.
+	SingleSE float64 `json:"-"`
+	CurveSE  float64 `json:"-"`
+	Freedom  float64 `json:"-"`
 }
 
 // Errors of reading an unknown.
 var (
-	ErrFlat    = errors.New("the curve is flat: no amount can be read from it")
-	ErrNoRoot  = errors.New("the curve does not reach this response inside its range")
-	ErrTwoRoot = errors.New("the curve reaches this response twice inside its range")
+	ErrFlat   = errors.New("the curve is flat: no amount can be read from it")
+	ErrNoRoot = errors.New("the curve does not reach this response")
 )
 
 // Read finds x for the mean of the given responses of one unknown. Its standard error is, for a line,
@@ -79,16 +83,24 @@ func (f Fit) Read(responses []float64) (Reading, error) {
 	if f.singleSD != nil {
 		s = *f.singleSD
 	}
-	variance := s*s/(float64(len(responses))*w0) + quadratic(f.basis.at(at), f.scaledCov)
-	se := math.Sqrt(variance) / math.Abs(dot(f.basis.slopeAt(at), f.scaled))
+	slope := math.Abs(dot(f.basis.slopeAt(at), f.scaled))
+	single, curve := s/math.Sqrt(float64(len(responses))*w0)/slope, math.Sqrt(quadratic(f.basis.at(at), f.scaledCov))/slope
+	se := math.Hypot(single, curve)
 	if math.IsNaN(se) || math.IsInf(se, 0) { // a weight of 1/x has no value at or below zero
 		return reading, nil
 	}
 	t := f.student()
+	reading.SingleSE, reading.CurveSE, reading.Freedom = single, curve, float64(f.DegreesOfFreedom)
+	if f.singleSD != nil && se > 0 { // two standard deviations, each with its own degrees of freedom (Welch and Satterthwaite)
+		reading.Freedom = math.Pow(se, 4) / (math.Pow(single, 4)/float64(f.singleFreedom) + math.Pow(curve, 4)/float64(f.DegreesOfFreedom))
+		t = distuv.StudentsT{Mu: 0, Sigma: 1, Nu: reading.Freedom}.Quantile(0.975)
+	}
 	ci := [2]float64{x - t*se, x + t*se}
 	if f.Model == LogLog {
 		ci = [2]float64{math.Pow(10, at-t*se), math.Pow(10, at+t*se)}
 		se *= x * math.Ln10
+		reading.SingleSE *= x * math.Ln10
+		reading.CurveSE *= x * math.Ln10
 	}
 	reading.StandardError, reading.CI95 = &se, &ci
 	return reading, nil
@@ -127,37 +139,45 @@ func (f Fit) anyRoot(y float64) (float64, error) {
 	return f.basis.centre + f.basis.scale*(y-intercept)/slope, nil
 }
 
+// quadraticRoot is the root on the monotone branch that holds the calibrated range, as far as that branch goes. Where the curve turns within the
+// range, the branch of its middle counts.
 func (f Fit) quadraticRoot(y float64) (float64, error) {
 	c, b, a := -y, f.scaled[len(f.scaled)-2], f.scaled[len(f.scaled)-1]
 	if len(f.scaled) == 3 {
 		c += f.scaled[0]
 	}
-	var us []float64
+	place := func(u float64) float64 { return f.basis.centre + f.basis.scale*u }
 	if math.Abs(a) < 1e-13*math.Abs(b) {
-		us = []float64{-c / b}
-	} else {
-		d := b*b - 4*a*c
-		if d < 0 {
-			return 0, ErrNoRoot
-		}
-		q := -(b + math.Copysign(math.Sqrt(d), b)) / 2
-		us = []float64{q / a}
-		if q != 0 {
-			us = append(us, c/q)
-		}
+		return place(-c / b), nil
 	}
-	var roots []float64
-	margin := 1e-9 * (f.HighX - f.LowX)
-	for _, u := range us {
-		if x := f.basis.centre + f.basis.scale*u; x >= f.LowX-margin && x <= f.HighX+margin {
-			roots = append(roots, x)
+	middle := ((f.LowX+f.HighX)/2 - f.basis.centre) / f.basis.scale
+	slope := math.Copysign(1, b+2*a*middle)
+	turn := -b / (2 * a)
+	d := b*b - 4*a*c
+	if d < 0 {
+		// At the turning point of a calibrated end rounding and noise of the fit meet; what lies there is the turn itself.
+		if math.Abs(d) <= 1e-12*b*b {
+			return place(turn), nil
 		}
+		return 0, &BeyondTurn{place(turn), turn > middle}
 	}
-	switch {
-	case len(roots) == 0:
-		return 0, ErrNoRoot
-	case len(roots) == 2 && math.Abs(roots[0]-roots[1]) > margin:
-		return 0, ErrTwoRoot
+	root := slope * math.Sqrt(d) // b + 2au on the branch
+	if slope*b >= 0 {            // the form without cancellation
+		return place(-2 * c / (b + root)), nil
 	}
-	return roots[0], nil
+	return place((root - b) / (2 * a)), nil
+}
+
+// BeyondTurn is why a response has no amount: a quadratic turns before it reaches it.
+type BeyondTurn struct {
+	X     float64 // where it turns
+	Above bool    // the turn lies above the calibrated range, so that the amount would
+}
+
+func (e *BeyondTurn) Error() string {
+	side := "below"
+	if e.Above {
+		side = "above"
+	}
+	return fmt.Sprintf("the curve turns at %.4g, %s its range, before it reaches this response", e.X, side)
 }

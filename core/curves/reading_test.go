@@ -46,10 +46,8 @@ func TestReadingWhereThereIsNothingToRead(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := bent.Read([]float64{16}); !errors.Is(err, ErrTwoRoot) {
-		t.Errorf("reached twice: %v", err)
-	}
-	if _, err := bent.Read([]float64{40}); !errors.Is(err, ErrNoRoot) {
+	var beyond *BeyondTurn
+	if _, err := bent.Read([]float64{40}); !errors.As(err, &beyond) || math.Abs(beyond.X-5) > 0.1 {
 		t.Errorf("never reached: %v", err)
 	}
 	line, err := New([]Point{{X: 1, Y: 1}, {X: 2, Y: 2}, {X: 3, Y: 3.1}}, Linear, Unweighted)
@@ -143,5 +141,48 @@ func TestVariancesStayAboveZeroOverManyDecades(t *testing.T) {
 	}
 	if f, err := New([]Point{{X: 0, Y: 2, Out: true}, {X: 1, Y: 2}, {X: 10, Y: 21}, {X: 100, Y: 195}}, LogLog, Unweighted); err != nil || math.IsInf(f.Points[0].Fitted, 0) {
 		t.Errorf("a level at zero that is not in use: %v", err)
+	}
+}
+
+// Quadratics are read on the branch that holds their range, beyond both ends as far as the branch goes: rising and falling, bent up and down.
+func TestAQuadraticIsReadBeyondItsEnds(t *testing.T) {
+	for name, c := range map[string]struct{ b0, b1, b2 float64 }{
+		"rising, bent down":  {5, 100, -0.004},
+		"rising, bent up":    {5, 100, 0.01},
+		"falling, bent up":   {1e6, -100, 0.004},
+		"falling, bent down": {1e6, -20, -0.004},
+		"turning below":      {2e4, -1, 0.01}, // at 50, below the lowest level
+	} {
+		at := func(x float64) float64 { return c.b0 + c.b1*x + c.b2*x*x }
+		var points []Point
+		for _, x := range []float64{100, 500, 1000, 2500, 5000, 10000} {
+			points = append(points, Point{X: x, Y: at(x)})
+		}
+		f, err := New(points, Quadratic, Unweighted)
+		if err != nil {
+			t.Fatal(err)
+		}
+		turn := -c.b1 / (2 * c.b2)
+		for _, x := range []float64{60, 99, 100, 3333, 10000, 10372, 12000} {
+			r, err := f.Read([]float64{at(x)})
+			if err != nil || math.Abs(r.X/x-1) > 1e-6 || r.StandardError == nil {
+				t.Errorf("%s: %g is read as %g, %v", name, x, r.X, err)
+			}
+		}
+		past := at(turn) + 10*(at(turn)-at(5000))/math.Abs(turn-5000)
+		var beyond *BeyondTurn
+		if _, err := f.Read([]float64{past}); !errors.As(err, &beyond) || math.Abs(beyond.X/turn-1) > 1e-6 || beyond.Above != (turn > 5000) {
+			t.Errorf("%s: beyond the turn at %g: %v", name, turn, err)
+		}
+	}
+	// Standards that scatter beyond an end have a deviation like all others.
+	f, err := New([]Point{{X: 100, Y: 900}, {X: 100, Y: 1100}, {X: 1000, Y: 1e4}, {X: 5000, Y: 4.8e4}, {X: 10000, Y: 9e4}, {X: 10000, Y: 9.3e4}}, Quadratic, PerX)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i, p := range f.Points {
+		if p.DeviationPercent == nil {
+			t.Errorf("standard %d at %g has no deviation", i+1, p.X)
+		}
 	}
 }

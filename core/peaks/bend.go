@@ -53,9 +53,12 @@ func (v *view) contradiction(found []candidate) (sum float64) {
 	tried := slices.Clone(found)
 	v.chords(tried, false)
 	for from := 0; from < len(tried); {
-		to, least := from, math.Inf(1)
-		for ; to < len(tried) && tried[to].base == tried[from].base; to++ {
-			least = min(least, tried[to].level-tried[to].base.at(v.timeS(tried[to].apex)))
+		to, least := from+1, math.Inf(1)
+		for to < len(tried) && tried[to].ends == tried[from].ends {
+			to++
+		}
+		for _, c := range tried[from:to] {
+			least = min(least, c.level-c.base.at(v.timeS(c.apex)))
 		}
 		for _, c := range tried[from:to] {
 			if c.saturated { // what is under it nobody knows
@@ -368,6 +371,9 @@ func (v *view) fitGround(masks []mask, dips []stretch) *bend {
 		if m.unknowable {
 			f.followDecay(z, max(0, min(n-1, m.to/q+1)), unknown, cutOff)
 		}
+	}
+	if slices.ContainsFunc(z, func(y float64) bool { return math.IsNaN(y) || math.IsInf(y, 0) }) {
+		return nil // too little is left outside the peaks
 	}
 	return v.opened(z, unknown, cutOff, q, widthOf, dips)
 }

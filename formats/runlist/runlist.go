@@ -37,7 +37,7 @@ func Read(data []byte) ([]Line, error) {
 	}
 	heading, err := r.Read()
 	if err != nil {
-		return nil, &formats.Error{Line: 1, Reason: "the run list needs a heading: file, name, role, level, vial, dilution, volume, sample, factor, internal, added, mix"}
+		return nil, &formats.Error{Line: 1, Reason: "the run list needs a heading: file, name, role, level, vial, dilution, volume, sample, factor, internal, added, mix, preparation"}
 	}
 	for i, h := range heading {
 		heading[i] = strings.ToLower(strings.TrimSpace(h))
@@ -91,7 +91,7 @@ func Write(lines []Line) ([]byte, error) {
 	rows := [][]string{heading}
 	for _, l := range lines {
 		e := l.Entry
-		rows = append(rows, []string{l.File, e.Name, string(e.Role), text(e.Level), e.Vial, text(&e.Dilution), text(e.Volume), text(e.Sample), text(&e.Factor), text(e.Internal), text(e.Added), e.Mix})
+		rows = append(rows, []string{l.File, e.Name, string(e.Role), text(e.Level), e.Vial, text(&e.Dilution), text(e.Volume), text(e.Sample), text(&e.Factor), text(e.Internal), text(e.Added), e.Mix, e.Preparation})
 	}
 	if err := w.WriteAll(rows); err != nil {
 		return nil, err

@@ -663,7 +663,7 @@ export interface components {
         };
         EntryChange: {
             /** @enum {string} */
-            field: "name" | "role" | "level" | "vial" | "dilution" | "volume" | "sample" | "factor" | "internal" | "added" | "mix";
+            field: "name" | "role" | "level" | "vial" | "dilution" | "volume" | "sample" | "factor" | "internal" | "added" | "mix" | "preparation";
             injection_id: string;
             value: string;
         };
@@ -766,6 +766,7 @@ export interface components {
             level: number | null;
             mix?: string;
             name: string;
+            preparation?: string;
             raw_hash: string;
             /** @enum {string} */
             role: "" | "blank" | "standard" | "check" | "sample" | "suitability";
@@ -854,6 +855,11 @@ export interface components {
         };
         Made: {
             id: string;
+        };
+        MeanTerm: {
+            averages: boolean;
+            name: string;
+            percent: number;
         };
         Method: {
             amounts: components["schemas"]["Reporting"];
@@ -1031,6 +1037,7 @@ export interface components {
             layout: string;
         };
         Reporting: {
+            common_terms?: string[];
             dilution_percent?: number;
             percent_of_total?: boolean;
             sample_percent?: number;
@@ -1067,13 +1074,17 @@ export interface components {
             };
         };
         SampleValue: {
+            absent?: string[];
             ci95: number[] | null;
             concentration: components["schemas"]["Statistics"];
             flags: string[];
             mean: number | null;
             n: number;
+            of: number;
             rsd_percent: number | null;
             sd: number | null;
+            se: number | null;
+            terms?: components["schemas"]["MeanTerm"][];
         };
         Settings: {
             background_widths?: number;

@@ -78,6 +78,9 @@ export function columns(batch: Batch, all: boolean): Column[] {
     ...(all || m.compounds.some((c) => c.mix) || used((i) => !!i.mix)
       ? [{ field: "mix" as const, head: "Mixture", number: false, width: "72px", text: (i: Injection) => i.mix ?? "" }]
       : []),
+    ...(all || used((i) => !!i.preparation)
+      ? [{ field: "preparation" as const, head: "Preparation", number: false, width: "92px", text: (i: Injection) => i.preparation ?? "" }]
+      : []),
   ];
 }
 

@@ -12,11 +12,16 @@
     ["volume_unit", "Extracts measured in", "mL, L, µL"],
     ["sample_unit", "Samples weighed or measured in", "g, mg, mL"],
   ];
-  const terms: [key: "volume_percent" | "sample_percent" | "dilution_percent", word: string][] = [
-    ["volume_percent", "Volume, %"],
-    ["sample_percent", "Weighing, %"],
-    ["dilution_percent", "Dilution, %"],
+  const terms: [key: "volume_percent" | "sample_percent" | "dilution_percent", word: string, term: string][] = [
+    ["volume_percent", "Volume, %", "volume"],
+    ["sample_percent", "Weighing, %", "weighing"],
+    ["dilution_percent", "Dilution, %", "dilution"],
   ];
+  const common = $derived(amounts.common_terms ?? []);
+  const setCommon = (term: string, is: boolean) => {
+    const list = is ? [...common, term] : common.filter((t) => t !== term);
+    setAmounts({ common_terms: list.length ? list : undefined }, `${term} ${is ? "common to all preparations" : "of each preparation"}`);
+  };
   const number = (text: string) => {
     const v = Number(text.replace(",", "."));
     return Number.isFinite(v) && v > 0 ? v : undefined;
@@ -77,7 +82,7 @@
     </section>
     <section>
       <h2>Relative standard uncertainty of the preparation</h2>
-      {#each terms as [key, word] (key)}
+      {#each terms as [key, word, term] (key)}
         <label class="set"
           ><span>{word}</span><input
             class="field"
@@ -87,16 +92,28 @@
               setAmounts({ [key]: number(e.currentTarget.value) }, `uncertainty of ${word} ${e.currentTarget.value || "none"}`)}
           /></label
         >
+        {#if amounts[key]}
+          <label class="chk common" title="One flask or balance error for all preparations of a sample does not average out over them"
+            ><input type="checkbox" checked={common.includes(term)} onchange={(e) => setCommon(term, e.currentTarget.checked)} />common to
+            all preparations</label
+          >
+        {/if}
       {/each}
       <p class="note">
         With the reading from the curve they make the standard uncertainty of each amount, as the root of their squares. Every working shows
-        them term by term.
+        them term by term. Over replicates, repeatability and what each preparation has for itself average out; the curve and what is common
+        do not. Injections of one vial are one preparation, unless the run list says otherwise.
       </p>
     </section>
   </div>
 </div>
 
 <style>
+  .common {
+    justify-content: flex-end;
+    font-size: 12.5px;
+    color: var(--ink-2);
+  }
   .two {
     display: grid;
     grid-template-columns: 1fr 1fr;

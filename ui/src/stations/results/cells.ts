@@ -38,8 +38,20 @@ function ofMean(v: SampleValue, asked: Asked, flag: string | undefined): Cell {
       : { value: significant(v.concentration.mean, 3), under: asked.unit, flag };
   if (flag === "below_lod" && !asked.group) return { value: "n. d.", under: "not detected", flag };
   if (flag === "below_loq" && !asked.group) return { value: "< LOQ", under: `${significant(v.mean, 2)} found`, flag };
-  const spread = v.rsd_percent === null ? `n = ${v.n}` : `${fixed(v.rsd_percent, 1)} %`;
-  return { value: significant(v.mean, 3), under: asked.intervals && v.ci95 ? interval(v.ci95) : flag ? flagWords[flag]! : spread, flag };
+  const part = v.n < v.of ? `${v.n} of ${v.of}` : "";
+  const spread = v.rsd_percent === null ? part || `n = ${v.n}` : `${fixed(v.rsd_percent, 1)} %${part && `, ${part}`}`;
+  return {
+    value: significant(v.mean, 3),
+    under:
+      asked.intervals && v.ci95
+        ? interval(v.ci95)
+        : flag
+          ? [flagWords[flag]!, part].filter(Boolean).join(", ")
+          : v.absent?.length
+            ? `without ${v.absent.join(", ")}`
+            : spread,
+    flag,
+  };
 }
 
 function ofConcentration(r: Reading, flag: string | undefined): Cell {
