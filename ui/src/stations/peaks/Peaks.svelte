@@ -215,6 +215,11 @@
   const proposed = createQuery(() => ask.proposals(batch.id, batch.revision, lookedAt === injection?.id && !stale ? lookedAt : ""));
   const proposals = $derived(previewing || lookedAt !== injection?.id ? [] : (proposed.data ?? []));
   const dropped = $derived((tried && !asSaved ? trial.injected?.dropped : result?.injections[index]?.dropped) ?? []);
+  const silence = $derived.by(() => {
+    if (previewing) return "Looked for again when this change is kept or discarded.";
+    if (proposed.isError) return proposed.error.message;
+    return proposed.data && lookedAt === injection?.id ? "Nothing: every peak found is measured, and drops part them well." : "Looking…";
+  });
   /** Tries a proposal as a time rule, so that it holds in every injection. */
   function take(p: Proposal) {
     const rule = { kind: "part" as const, from_min: Number(p.from_min.toFixed(3)), to_min: Number(p.to_min.toFixed(3)), how: p.part_by };
@@ -377,7 +382,7 @@
         <Changes before={saved} after={tried ?? saved} {unit} whole={trial.whole} {amount} {keep} {discard} />
       {/if}
     {/if}
-    {#if !examples.open}<Proposals {proposals} {dropped} {nameAt} {take} show={showAt} />{/if}
+    {#if !examples.open}<Proposals {proposals} {dropped} {silence} {nameAt} {take} show={showAt} />{/if}
     {#if chosenPeak && !examples.open}
       <PeakPanel
         batch={batch.id}

@@ -7,12 +7,15 @@
   let {
     proposals,
     dropped,
+    silence,
     nameAt,
     take,
     show,
   }: {
     proposals: Proposal[];
     dropped: Dropped[];
+    /** What stands where there is nothing to propose, or not yet. */
+    silence: string;
     /** The name of the peak at a time, or where it stands. */
     nameAt: (apexMin: number) => string;
     take: (p: Proposal) => void;
@@ -24,9 +27,10 @@
   const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 </script>
 
-{#if proposals.length + dropped.length > 0}
-  <section aria-label="Proposed">
-    <h2>Proposed <span class="r">this injection</span></h2>
+<!-- Proposals come a moment later than peaks, so their place is kept and nothing below it moves. -->
+<section aria-label="Proposed">
+  <h2>Proposed <span class="r">this injection</span></h2>
+  <div class="list">
     {#each proposals as p, i (p.from_min)}
       <div class="row">
         <span class="fl"><Mark name="look" /></span>
@@ -45,10 +49,16 @@
         <button class="what" onclick={() => show(d.apex_min)}>Found at {d.apex_min.toFixed(2)} min and not measured: {d.reason}.</button>
       </div>
     {/each}
-  </section>
-{/if}
+    {#if proposals.length + dropped.length === 0}<p class="note">{silence}</p>{/if}
+  </div>
+</section>
 
 <style>
+  .list {
+    height: 116px;
+    overflow-y: auto;
+    overscroll-behavior: contain;
+  }
   .row {
     display: grid;
     grid-template-columns: 18px 1fr auto auto;
