@@ -92,17 +92,23 @@ func TestACurveIsCompared(t *testing.T) {
 	d.quiet()
 }
 
-// A level is switched off with a reason, and the ways for all compounds are kept.
+// A level is left out with a reason, taken into use again, and kept, and the ways for all compounds are kept.
 func TestLevelsAndWays(t *testing.T) {
 	d := open(t)
 	d.station("curves", "?c=caf")
 	d.until("the points", `document.querySelectorAll("select[aria-label^='Level ']").length === 6`)
-	d.choose("Level 200 is", "off")
+	d.choose("Level 200 is", "left_out")
 	d.reason("beyond what we need")
 	d.until("the shorter range", `document.querySelector(".verdict").innerText.startsWith("Linear from 1 to 120 mg/L")`)
-	d.choose("Level 200 is", "active")
+	d.choose("Level 200 is", "in use")
 	d.reason("needed after all")
 	d.until("the whole range", `document.querySelector(".verdict").innerText.startsWith("Linear from 1 to 200 mg/L")`)
+	d.choose("Level 200 is", "kept")
+	d.reason("for the batches of this month")
+	d.until("where it was measured", `[...document.querySelectorAll("[title='measured in Spring teas']")].length === 2`)
+	d.choose("Level 200 is", "in use")
+	d.reason("measured anew")
+	d.until("nothing kept", `!document.querySelector("[title='measured in Spring teas']")`)
 	d.text("[aria-label=Model] button", "More ways")
 	d.choose("Uses the curve of", "tb")
 	d.until("the other's curve", `document.querySelector("[role=tab][aria-selected=true]").innerText.includes("by Theobromine")`)

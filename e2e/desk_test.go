@@ -50,7 +50,7 @@ func TestABoundaryIsDragged(t *testing.T) {
 	d.reason("valley")
 	d.until("the edit", `document.querySelector("[aria-label=Edits]").innerText.includes("Move the start of 10.")`)
 	d.until("kept by hand", `document.querySelector("tr.sel")?.innerText.includes("by hand")`)
-	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[aria-label=Edits] button")].find(b => b.innerText === "Return to raw").click()`))
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[aria-label=Edits] button")].find(b => b.innerText === "Lift all edits").click()`))
 	d.until("as it was", `document.querySelector("tr.sel td:nth-child(4)")?.innerText === `+quote(area))
 	d.quiet()
 }

@@ -50,7 +50,7 @@ func TestAPeakIsPartedAnotherWay(t *testing.T) {
 	d.until("the edit", `document.querySelector("[aria-label=Edits]").innerText.includes("by fit")`)
 	d.text("[aria-label='This peak'] button", "All measures")
 	d.until("measures with reasons for those that are absent", `document.querySelector("[aria-label='This peak'] dl").innerText.includes("Asymmetry") && document.querySelector("[aria-label='This peak']").innerText.includes("no hold-up time")`)
-	d.text("[aria-label=Edits] button", "Return to raw")
+	d.text("[aria-label=Edits] button", "Lift all edits")
 	d.until("as it was", fmt.Sprintf(`%s === %g`, ecArea, before))
 	d.quiet()
 }

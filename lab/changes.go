@@ -209,7 +209,7 @@ func (l *Lab) AddEdit(ctx context.Context, batchID string, revision int, injecti
 	})
 }
 
-// TakeBack takes back one edit, or all of them with index -1 ("Return to raw").
+// TakeBack takes back one edit, or all of them with index -1 ("Lift all edits").
 func (l *Lab) TakeBack(ctx context.Context, batchID string, revision int, injectionID string, index int, who string) (store.Batch, error) {
 	return l.setEdits(ctx, batchID, revision, injectionID, "", who, "take back", func(edits []peaks.Edit) ([]peaks.Edit, error) {
 		switch {

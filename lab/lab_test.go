@@ -204,7 +204,7 @@ func TestAChangeOfOneInjectionLeavesTheOthersAlone(t *testing.T) {
 	}
 	must[store.Batch](t)(l.TakeBack(ctx, id, b.Revision, in.ID, -1, who))
 	if resultBytes(t, l, id) != mustJSON(before.Result) {
-		t.Error("return to raw did not return")
+		t.Error("lifting all edits did not bring back what was found")
 	}
 }
 

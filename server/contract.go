@@ -84,7 +84,7 @@ var choices = map[reflect.Type]any{
 	reflect.TypeOf(peaks.LeaveOut):        peaks.RuleKinds,
 	reflect.TypeOf(peaks.Split):           peaks.EditKinds,
 	reflect.TypeOf(curves.ByBlanks):       curves.LimitWays,
-	reflect.TypeOf(batch.LevelOff):        []batch.LevelUse{batch.LevelOff, batch.LevelFrozen},
+	reflect.TypeOf(batch.LevelKept):       []batch.LevelUse{batch.LevelLeftOut, batch.LevelKept},
 	reflect.TypeOf(checks.Tailing):        checks.Measures,
 	reflect.TypeOf(batch.NoRole):          append([]batch.Role{batch.NoRole}, batch.Roles...),
 	reflect.TypeOf(batch.FieldName):       batch.Fields,

@@ -114,7 +114,7 @@ func (p *process) lowEvidence(c Curve) (low curves.LowEvidence) {
 	inUse := map[string]bool{}
 	for _, q := range lowest {
 		low.Replicates = append(low.Replicates, q.Response)
-		inUse[q.InjectionID] = !q.Frozen
+		inUse[q.InjectionID] = !q.Kept
 	}
 	for i, in := range p.injections {
 		injected := &p.result.Injections[i]
@@ -173,7 +173,7 @@ func (p *process) blocks(points []CurvePoint, own Own) []Block {
 		b := Block{Position: sum / float64(len(members))}
 		var mine []CurvePoint
 		for _, q := range points {
-			if slices.Contains(members, q.InjectionID) || q.Frozen {
+			if slices.Contains(members, q.InjectionID) || q.Kept {
 				mine = append(mine, q)
 			}
 		}
@@ -268,7 +268,7 @@ func lowestPositive(points []CurvePoint) float64 {
 	return lowest
 }
 
-// points are the standards that hold the compound, by level and then in run order; frozen levels as they were kept.
+// points are the standards that hold the compound, by level and then in run order; kept levels as they were once measured.
 func (p *process) points(c compounds.Compound, own Own) []CurvePoint {
 	list := []CurvePoint{}
 	state := func(level float64) *LevelState {
@@ -294,7 +294,7 @@ func (p *process) points(c compounds.Compound, own Own) []CurvePoint {
 		}
 		response, _ := p.response(&p.result.Injections[i], c.ID)
 		s := state(*in.Level)
-		if response == nil || s != nil && s.State == LevelFrozen {
+		if response == nil || s != nil && s.State == LevelKept {
 			continue
 		}
 		q := CurvePoint{InjectionID: in.ID, Level: *in.Level, X: p.scaledLevel(in.Entry), Response: *response}
@@ -305,8 +305,8 @@ func (p *process) points(c compounds.Compound, own Own) []CurvePoint {
 	}
 	for _, s := range own.Levels {
 		for _, k := range s.Kept {
-			if s.State == LevelFrozen {
-				place(CurvePoint{InjectionID: k.InjectionID, Level: s.Level, X: k.X, Response: k.Response, Frozen: true})
+			if s.State == LevelKept {
+				place(CurvePoint{InjectionID: k.InjectionID, Level: s.Level, X: k.X, Response: k.Response, Kept: true, KeptFrom: s.From})
 			}
 		}
 	}

@@ -59,7 +59,7 @@ func anyMethod(rng *rand.Rand) Method {
 	case 1:
 		own(&m, pick(), Own{LowX: ptr(4.0), HighX: ptr(60.0), Limits: &LimitChoice{LOD: 1, LOQ: 3}})
 	case 2:
-		own(&m, pick(), Own{Levels: []LevelState{{Level: 5, State: LevelOff}, {Level: 20, State: LevelFrozen, Kept: []KeptPoint{{InjectionID: "x", X: 20, Response: 1}}}}})
+		own(&m, pick(), Own{Levels: []LevelState{{Level: 5, State: LevelLeftOut}, {Level: 20, State: LevelKept, Kept: []KeptPoint{{InjectionID: "x", X: 20, Response: 1}}}}})
 	}
 	return m
 }

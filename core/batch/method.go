@@ -60,7 +60,7 @@ type Own struct {
 	LowX    *float64      `json:"low_x,omitempty"` // the range in use; open where nil
 	HighX   *float64      `json:"high_x,omitempty"`
 	LeftOut []LeftOut     `json:"left_out,omitempty"`
-	Levels  []LevelState  `json:"levels,omitempty"` // those that are not simply active
+	Levels  []LevelState  `json:"levels,omitempty"` // those that are not simply in use
 	Limits  *LimitChoice  `json:"limits,omitempty"`
 	// RelativeTo is the compound whose curve is used, with ResponseFactor times its response for the same amount.
 	RelativeTo     string  `json:"relative_to,omitempty"`
@@ -71,18 +71,30 @@ type Own struct {
 type LevelState struct {
 	Level  float64     `json:"level"`
 	State  LevelUse    `json:"state"`
-	Kept   []KeptPoint `json:"kept,omitempty"` // of a frozen level
+	Kept   []KeptPoint `json:"kept,omitempty"` // of a level that is kept
+	From   string      `json:"from,omitempty"` // the batch in which a kept level was measured
 	Reason string      `json:"reason"`
 }
 
 // LevelUse is what becomes of a level.
 type LevelUse string
 
-// The uses of a level that is not active.
+// The uses of a level that is not in use as measured in its batch.
 const (
-	LevelOff    LevelUse = "off"
-	LevelFrozen LevelUse = "frozen"
+	LevelLeftOut LevelUse = "left_out"
+	LevelKept    LevelUse = "kept"
 )
+
+// UnmarshalText reads the words of today and those that methods were saved with before; saved versions themselves never change.
+func (u *LevelUse) UnmarshalText(text []byte) error {
+	switch *u = LevelUse(text); *u {
+	case "off":
+		*u = LevelLeftOut
+	case "frozen":
+		*u = LevelKept
+	}
+	return nil
+}
 
 // KeptPoint is a response kept from an earlier measurement.
 type KeptPoint struct {
@@ -229,8 +241,8 @@ func (m Method) validateWays() error {
 			return fmt.Errorf("curve of %s: a detection limit of %g and a quantitation limit of %g cannot be; the second is not below the first", id, l.LOD, l.LOQ)
 		}
 		for _, l := range own.Levels {
-			if l.State != LevelOff && l.State != LevelFrozen {
-				return fmt.Errorf("curve of %s: the level %g cannot be %q; it is off or frozen", id, l.Level, l.State)
+			if l.State != LevelLeftOut && l.State != LevelKept {
+				return fmt.Errorf("curve of %s: the level %g cannot be %q; it is left_out or kept", id, l.Level, l.State)
 			}
 		}
 	}

@@ -172,8 +172,9 @@ type CurvePoint struct {
 	InRange     bool    `json:"in_range"`
 	LeftOut     bool    `json:"left_out"`
 	Reason      string  `json:"reason,omitempty"`
-	// Frozen points are kept from an earlier batch.
-	Frozen bool `json:"frozen,omitempty"`
+	// Kept points were measured in an earlier batch, the one KeptFrom names.
+	Kept     bool   `json:"kept,omitempty"`
+	KeptFrom string `json:"kept_from,omitempty"`
 	// X is the level at the method's amount of internal standard; it is the level where the injection holds just that.
 	X float64 `json:"x"`
 }

@@ -154,17 +154,36 @@ func TestMixturesOfStandardsHoldTheirOwnCompounds(t *testing.T) {
 	}
 }
 
-func TestALevelIsTakenOutOrKeptFrozen(t *testing.T) {
+func TestALevelIsLeftOutOrKept(t *testing.T) {
 	list, m := run(t), method()
-	own(&m, "a", Own{Levels: []LevelState{{Level: 100, State: LevelOff, Reason: "too high for us"}}})
+	own(&m, "a", Own{Levels: []LevelState{{Level: 100, State: LevelLeftOut, Reason: "too high for us"}}})
 	c := processed(t, list, m, nil).Curves[0]
 	if last := c.Points[4]; !last.LeftOut || last.Reason != "too high for us" || c.Fit.HighX != 50 {
 		t.Errorf("%+v", last)
 	}
-	own(&m, "a", Own{Levels: []LevelState{{Level: 100, State: LevelFrozen, Kept: []KeptPoint{{InjectionID: "earlier", X: 100, Response: 4.2}}}}})
+	own(&m, "a", Own{Levels: []LevelState{{Level: 100, State: LevelKept, From: "Last week", Kept: []KeptPoint{{InjectionID: "earlier", X: 100, Response: 4.2}}}}})
 	c = processed(t, list, m, nil).Curves[0]
-	if last := c.Points[4]; !last.Frozen || last.Response != 4.2 || last.LeftOut || len(c.Points) != 5 {
+	if last := c.Points[4]; !last.Kept || last.KeptFrom != "Last week" || last.Response != 4.2 || last.LeftOut || len(c.Points) != 5 {
 		t.Errorf("%+v", last)
+	}
+}
+
+// A method saved when levels were called off and frozen reads as it did, and is written in the words of today.
+func TestEarlierWordsOfALevelAreRead(t *testing.T) {
+	var own Own
+	if err := json.Unmarshal([]byte(`{"levels":[{"level":5,"state":"off","reason":"a"},{"level":20,"state":"frozen","kept":[{"injection_id":"i","x":20,"response":1}],"reason":"b"}]}`), &own); err != nil {
+		t.Fatal(err)
+	}
+	if own.Levels[0].State != LevelLeftOut || own.Levels[1].State != LevelKept || own.Levels[1].Kept[0].Response != 1 {
+		t.Errorf("%+v", own.Levels)
+	}
+	if text, err := json.Marshal(own); err != nil || strings.Contains(string(text), "frozen") || strings.Contains(string(text), `"off"`) {
+		t.Errorf("%s %v", text, err)
+	}
+	m := method()
+	m.Curves.Own = map[string]Own{"a": {Levels: []LevelState{{Level: 5, State: "resting"}}}}
+	if err := m.Validate(); err == nil || !strings.Contains(err.Error(), "left_out or kept") {
+		t.Errorf("%v", err)
 	}
 }
 

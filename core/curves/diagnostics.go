@@ -23,7 +23,7 @@ type Diagnostics struct {
 	LackOfFit *Test `json:"lack_of_fit"`
 	// Mandel compares a line with a quadratic through the same points.
 	Mandel *Test `json:"mandel"`
-	// EqualVariance is Levene's test, about the means, of the spread of replicates over the levels.
+	// EqualVariance is Levene's test, about the means, of the spread of replicates over the levels; nil where a level has fewer than three.
 	EqualVariance *Test `json:"equal_variance"`
 	// Cochran tests whether one level scatters more than the others, where all have the same number of replicates.
 	Cochran *Test `json:"cochran"`
@@ -138,7 +138,9 @@ func equalVariance(levels [][]Fitted) *Test {
 	var spreads [][]float64
 	grand := 0.0
 	for _, level := range levels {
-		if len(level) < 2 {
+		// Of two replicates both are equally far from their mean: a level of two has no spread within, and one level of three among such
+		// would judge them all.
+		if len(level) < 3 {
 			return nil
 		}
 		mean := 0.0
@@ -161,7 +163,6 @@ func equalVariance(levels [][]Fitted) *Test {
 			within += (z - means[i]) * (z - means[i])
 		}
 	}
-	// Of two replicates both are equally far from their mean, so duplicates have no spread within a level to compare with.
 	if within <= 1e-20*between {
 		return nil
 	}

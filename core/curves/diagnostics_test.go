@@ -46,6 +46,47 @@ func TestDiagnosticsOfTheReference(t *testing.T) {
 	same("equal variance", got.EqualVariance, want.Levene.W, 9, 30, want.Levene.P)
 }
 
+// Two replicates are equally far from their mean whatever their spread, so levels of two say nothing to Levene's test, also beside one of three.
+func TestEqualVarianceNeedsThreeReplicatesAtEachLevel(t *testing.T) {
+	rng := rand.New(rand.NewPCG(7, 8))
+	cried, judged := 0, 0
+	const runs = 400
+	for range runs {
+		var two, three []Point
+		for k, x := range []float64{1, 2, 5, 10, 20} {
+			for r := range 3 {
+				p := Point{X: x, Y: 3*x + rng.NormFloat64()}
+				three = append(three, p)
+				if r < 2 || k == 2 {
+					two = append(two, p)
+				}
+			}
+		}
+		for _, points := range [][]Point{two, three} {
+			f, err := New(points, Linear, Unweighted)
+			if err != nil {
+				t.Fatal(err)
+			}
+			test := f.Diagnose().EqualVariance
+			switch {
+			case len(points) == len(two) && test != nil:
+				t.Fatalf("duplicates and one triplicate are judged: %+v", test)
+			case len(points) == len(three) && test == nil:
+				t.Fatal("triplicates are not judged")
+			case test != nil:
+				judged++
+				if test.P < 0.05 {
+					cried++
+				}
+			}
+		}
+	}
+	// About the means, the test is known to be liberal with few replicates; it must not cry wolf in most sets.
+	if judged != runs || cried > runs/4 {
+		t.Errorf("of %d sets of equal variance %d are called unequal", judged, cried)
+	}
+}
+
 // Of true straight lines about one in twenty is called curved at 5 %, weighted or not.
 func TestDiagnosticsAreRightAsOftenAsTheySay(t *testing.T) {
 	rng := rand.New(rand.NewPCG(5, 6))

@@ -602,9 +602,10 @@ export interface components {
             verdict: components["schemas"]["Verdict"];
         };
         CurvePoint: {
-            frozen?: boolean;
             in_range: boolean;
             injection_id: string;
+            kept?: boolean;
+            kept_from?: string;
             left_out: boolean;
             level: number;
             reason?: string;
@@ -800,11 +801,12 @@ export interface components {
             x: number;
         };
         LevelState: {
+            from?: string;
             kept?: components["schemas"]["KeptPoint"][];
             level: number;
             reason: string;
             /** @enum {string} */
-            state: "off" | "frozen";
+            state: "left_out" | "kept";
         };
         Limit: {
             lod: number | null;

@@ -86,17 +86,18 @@
     );
   }
   const chooseCompound = (c: Curve) => place.go({ query: { c: c.compound_id } }, false);
-  /** Takes a level out for this compound, keeps it as it is now for batches to come, or makes it active again. */
-  async function setLevel(level: number, state: "active" | "off" | "frozen") {
+  /** Takes a level out for this compound, keeps it as it is now for batches to come, or takes it into use again. */
+  async function setLevel(level: number, state: "in use" | "left_out" | "kept") {
     if (!compound || !curve) return;
     const others = (method.curves.own?.[compound.id]?.levels ?? []).filter((l) => l.level !== level);
-    const why = await reason.ask(`${compound.name}: the level ${level} ${method.curves.unit} is ${state}`);
+    const words = state.replace("_", " ");
+    const why = await reason.ask(`${compound.name}: the level ${level} ${method.curves.unit} is ${words}`);
     if (!why) return;
     const kept = curve.points
       .filter((p) => p.level === level && !p.left_out)
       .map((p) => ({ injection_id: p.injection_id, x: p.x, response: p.response }));
-    const mine = state === "active" ? [] : [{ level, state, reason: why, ...(state === "frozen" ? { kept } : {}) }];
-    await change(compound, { levels: [...others, ...mine] }, `${compound.name}: level ${level} ${state}, ${why}`);
+    const mine = state === "in use" ? [] : [{ level, state, reason: why, ...(state === "kept" ? { kept, from: batch.name } : {}) }];
+    await change(compound, { levels: [...others, ...mine] }, `${compound.name}: level ${level} ${words}, ${why}`);
   }
   async function chooseLimits(l: { lod: number; loq: number; way: Way } | null) {
     if (!compound) return;

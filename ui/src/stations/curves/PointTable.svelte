@@ -20,7 +20,7 @@
     hovered: string | null;
     hover: (id: string | null) => void;
     toggle: (id: string) => void;
-    setLevel: (level: number, state: "active" | "off" | "frozen") => void;
+    setLevel: (level: number, state: "in use" | "left_out" | "kept") => void;
   } = $props();
 
   const standard = $derived(method.compounds.some((c) => c.role === "internal_standard"));
@@ -58,7 +58,7 @@
           >{d === null ? "–" : `${signed(d, 1)} %`}{#if (q?.outlier_p ?? 1) < 0.05}<span class="cau"> !</span>{/if}</td
         >
         <td class="l">
-          {#if p.frozen}<span class="mut">frozen</span>
+          {#if p.kept}<span class="mut" title={p.kept_from ? `measured in ${p.kept_from}` : undefined}>kept</span>
           {:else}<button
               class="use"
               class:att={p.left_out}
@@ -72,10 +72,10 @@
             <select
               class="field"
               aria-label="Level {p.level} is"
-              value={states.get(p.level) ?? "active"}
-              onchange={(e) => setLevel(p.level, e.currentTarget.value as "active")}
+              value={states.get(p.level) ?? "in use"}
+              onchange={(e) => setLevel(p.level, e.currentTarget.value as "in use")}
             >
-              <option value="active">active</option><option value="off">off</option><option value="frozen">frozen</option>
+              <option>in use</option><option>kept</option><option value="left_out">left out</option>
             </select>
           {/if}</td
         >

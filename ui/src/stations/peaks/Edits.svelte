@@ -16,7 +16,7 @@
       <span>{describe(e)}</span><button class="lnk" onclick={() => desk.takeBack(injection.id, i)}>take back</button>
     </p>
   {/each}
-  {#if injection.edits.length > 0}<button class="lnk" onclick={() => desk.takeBack(injection.id, -1)}>Return to raw</button>
+  {#if injection.edits.length > 0}<button class="lnk" onclick={() => desk.takeBack(injection.id, -1)}>Lift all edits</button>
   {:else}<p class="note">
       Select a peak and drag a boundary under it. S splits at the pointer, M merges with the peak on the left, A anchors the baseline,
       Delete removes, Shift drag adds one.
