@@ -4,11 +4,13 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
 
 	"yugen/core/batch"
+	"yugen/core/compounds"
 	"yugen/core/peaks"
 	"yugen/store"
 )
@@ -188,9 +190,30 @@ func (l *Lab) SaveMethod(ctx context.Context, batchID string, revision int, m ba
 		return store.Batch{}, refuse("a new method version needs a reason of at most 500 characters")
 	}
 	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change, error) {
+		if err := knownIDs(b, m); err != nil {
+			return change{}, err
+		}
 		v, err := t.SaveVersion(b.Version.MethodID, who, reason, m)
 		return change{action: "method", subject: fmt.Sprintf("%s, version %d", v.Name, v.Number), why: reason, before: state{Version: b.Version.ID}, after: state{Version: v.ID}}, err
 	})
+}
+
+// knownIDs refuses a method that newly names a compound or an injection which is not there: it would silently do nothing. What the version
+// before named already may have been removed since, and comes back with undo.
+func knownIDs(b store.Batch, m batch.Method) error {
+	for _, id := range slices.Sorted(maps.Keys(m.Curves.Own)) {
+		before, named := b.Version.Method.Curves.Own[id]
+		if !named && !slices.ContainsFunc(m.Compounds, func(c compounds.Compound) bool { return c.ID == id }) {
+			return refuse("own: there is no compound %q in this method", id)
+		}
+		for _, out := range m.Curves.Own[id].LeftOut {
+			isOut := func(o batch.LeftOut) bool { return o.InjectionID == out.InjectionID }
+			if !slices.ContainsFunc(before.LeftOut, isOut) && !slices.Contains(order(b), out.InjectionID) {
+				return refuse("curve of %s: left_out names the injection %q, which is not in this batch", id, out.InjectionID)
+			}
+		}
+	}
+	return nil
 }
 
 // maxEdits bounds the edits of one injection.

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"math"
 	"path/filepath"
 	"slices"
@@ -215,12 +216,24 @@ func TestRefusalsChangeNothing(t *testing.T) {
 	one, two := b.Injections[3].ID, b.Injections[4].ID
 	bad := b.Version.Method
 	bad.Amounts.Unit = "furlong"
+	owning := func(id string, own batch.Own) batch.Method {
+		m := b.Version.Method
+		m.Curves.Own = maps.Clone(m.Curves.Own)
+		if m.Curves.Own == nil {
+			m.Curves.Own = map[string]batch.Own{}
+		}
+		m.Curves.Own[id] = own
+		return m
+	}
+	stray, strayPoint := owning("nobody", batch.Own{}), owning(b.Version.Method.Compounds[0].ID, batch.Own{LeftOut: []batch.LeftOut{{InjectionID: "nowhere", Reason: "why"}}})
 	for what, do := range map[string]func() error{
 		"half a change of the run list": func() error {
 			_, err := l.ChangeEntries(ctx, id, b.Revision, []EntryChange{{one, batch.FieldName, "New"}, {two, batch.FieldSample, "many"}}, who)
 			return err
 		},
 		"a method that cannot be used": func() error { _, err := l.SaveMethod(ctx, id, b.Revision, bad, "why not", who); return err },
+		"a curve of no compound":       func() error { _, err := l.SaveMethod(ctx, id, b.Revision, stray, "why not", who); return err },
+		"a point of no injection":      func() error { _, err := l.SaveMethod(ctx, id, b.Revision, strayPoint, "why not", who); return err },
 		"a version without a reason":   func() error { _, err := l.SaveMethod(ctx, id, b.Revision, b.Version.Method, " ", who); return err },
 		"a place that is not there":    func() error { _, err := l.Reorder(ctx, id, b.Revision, one, 99, who); return err },
 		"an unknown edit": func() error {
