@@ -26,7 +26,7 @@ func processed(t *testing.T, s Study) ([]batch.Injection, batch.Result) {
 		entry.ID = fmt.Sprintf("i%d", i)
 		injections[i] = batch.Injection{Entry: entry, Trace: file.Traces[0], TraceHash: f.Name}
 	}
-	r, err := batch.Process(context.Background(), injections, s.Method, &batch.Cache{})
+	r, err := batch.Process(context.Background(), batch.Input{Injections: injections, Method: s.Method}, &batch.Cache{})
 	if err != nil {
 		t.Fatal(err)
 	}

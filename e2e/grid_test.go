@@ -135,7 +135,7 @@ func TestACurveIsShaped(t *testing.T) {
 	choose := func(label, word string) {
 		d.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`[...document.querySelectorAll(".choice-item")].find(e => e.closest(".set")?.innerText.includes(%q) && e.innerText.trim() === %q).click()`, label, word)))
 	}
-	choose("Weight", "1/x²")
+	d.choose("Weight", "1/x2")
 	d.until("another slope", `document.querySelector("[aria-label=Statistics] dd:nth-of-type(2)").innerText !== `+quote(slope))
 	choose("Through zero", "yes")
 	d.until("no intercept", `!document.querySelector("[aria-label=Statistics]").innerText.includes("Intercept") && document.querySelector("[aria-label=Statistics]").innerText.includes("uncentred")`)

@@ -34,6 +34,10 @@ func TestScreenshots(t *testing.T) {
 		d.until(s.name, s.ready+` && document.querySelectorAll("[role=option]").length === 47`)
 		d.picture(s.name)
 	}
+	d.station("results", "?c=egcg")
+	d.option("amounts")
+	d.until("the amounts", `[...document.querySelectorAll(".way b")].filter(b => /\d/.test(b.innerText)).length === 4 && document.querySelectorAll("[aria-label='Read against'] tbody tr").length === 9`)
+	d.picture("amounts")
 	d.elsewhere("Five days", "Day 4")
 	d.station("curves", "?c=caf")
 	d.option("limits")

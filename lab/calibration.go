@@ -160,7 +160,7 @@ func (l *Lab) with(ctx context.Context, b store.Batch, m batch.Method) (batch.Re
 	if err != nil {
 		return batch.Result{}, err
 	}
-	r, err := batch.Process(ctx, injections, m, &l.peaks)
+	r, err := batch.Process(ctx, batch.Input{Injections: injections, Method: m, Choices: b.Choices}, &l.peaks)
 	if err != nil && ctx.Err() == nil {
 		return r, refuse("%s", err)
 	}

@@ -25,6 +25,17 @@ type state struct {
 	Settled map[string]bool         `json:"settled,omitempty"`
 	Gone    []string                `json:"gone,omitempty"` // injections that are not in the batch
 	Back    []store.Injection       `json:"back,omitempty"` // injections that are, where they were not
+	Choices *batch.Choices          `json:"choices,omitempty"`
+	// ByVersion leaves the choices to the method's version, as early ones have it.
+	ByVersion bool `json:"choices_by_version,omitempty"`
+}
+
+// choicesOf is the part of a state that holds a batch's choices as they are.
+func choicesOf(b store.Batch) state {
+	if !b.OwnChoices {
+		return state{ByVersion: true}
+	}
+	return state{Choices: &b.Choices}
 }
 
 func (s state) apply(t *store.Tx, batchID string) error {
@@ -40,6 +51,11 @@ func (s state) apply(t *store.Tx, batchID string) error {
 	}
 	if s.Version != "" {
 		if err := t.UseVersion(batchID, s.Version); err != nil {
+			return err
+		}
+	}
+	if s.Choices != nil || s.ByVersion {
+		if err := t.SetChoices(batchID, s.Choices); err != nil {
 			return err
 		}
 	}
@@ -190,30 +206,32 @@ func (l *Lab) SaveMethod(ctx context.Context, batchID string, revision int, m ba
 		return store.Batch{}, refuse("a new method version needs a reason of at most 500 characters")
 	}
 	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change, error) {
-		if err := knownIDs(b, m); err != nil {
+		if err := knownCompounds(b, m); err != nil {
 			return change{}, err
 		}
 		v, err := t.SaveVersion(b.Version.MethodID, who, reason, m)
-		return change{action: "method", subject: fmt.Sprintf("%s, version %d", v.Name, v.Number), why: reason, before: state{Version: b.Version.ID}, after: state{Version: v.ID}}, err
+		c := change{action: "method", subject: fmt.Sprintf("%s, version %d", v.Name, v.Number), why: reason, before: state{Version: b.Version.ID}, after: state{Version: v.ID}}
+		if !b.OwnChoices && (len(b.Choices.LeftOut) > 0 || len(b.Choices.Levels) > 0) { // what the early version said of injections stays with the batch
+			c.before.ByVersion, c.after.Choices = true, &b.Choices
+		}
+		return c, err
 	})
 }
 
-// knownIDs refuses a method that newly names a compound or an injection which is not there: it would silently do nothing. What the version
-// before named already may have been removed since, and comes back with undo.
-func knownIDs(b store.Batch, m batch.Method) error {
+// knownCompounds refuses a method that newly names a compound which is not there: it would silently do nothing. What the version before named already may
+// have been removed since, and comes back with undo.
+func knownCompounds(b store.Batch, m batch.Method) error {
 	for _, id := range slices.Sorted(maps.Keys(m.Curves.Own)) {
-		before, named := b.Version.Method.Curves.Own[id]
-		if !named && !slices.ContainsFunc(m.Compounds, func(c compounds.Compound) bool { return c.ID == id }) {
+		_, named := b.Version.Method.Curves.Own[id]
+		if !named && !hasCompound(m, id) {
 			return refuse("own: there is no compound %q in this method", id)
-		}
-		for _, out := range m.Curves.Own[id].LeftOut {
-			isOut := func(o batch.LeftOut) bool { return o.InjectionID == out.InjectionID }
-			if !slices.ContainsFunc(before.LeftOut, isOut) && !slices.Contains(order(b), out.InjectionID) {
-				return refuse("curve of %s: left_out names the injection %q, which is not in this batch", id, out.InjectionID)
-			}
 		}
 	}
 	return nil
+}
+
+func hasCompound(m batch.Method, id string) bool {
+	return slices.ContainsFunc(m.Compounds, func(c compounds.Compound) bool { return c.ID == id })
 }
 
 // maxEdits bounds the edits of one injection.

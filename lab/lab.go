@@ -60,14 +60,30 @@ func (l *Lab) Studies(ctx context.Context) (list []store.Study, err error) {
 // NewBatch starts a batch in the study of that name with a first method version. The batch of that name is given where
 // it is there already.
 func (l *Lab) NewBatch(ctx context.Context, study, name, method string, m batch.Method, who string) (id string, err error) {
+	if err := m.Validate(); err != nil {
+		return "", refuse("%s", err)
+	}
+	return l.newBatch(ctx, study, name, who, func(t *store.Tx, studyID string) (string, error) {
+		return firstVersion(t, studyID, method, m, "first version", who)
+	})
+}
+
+// firstVersion starts a method in a study.
+func firstVersion(t *store.Tx, studyID, name string, m batch.Method, reason, who string) (versionID string, err error) {
+	methodID, err := t.NewMethod(studyID, name)
+	if err != nil {
+		return "", err
+	}
+	v, err := t.SaveVersion(methodID, who, reason, m)
+	return v.ID, err
+}
+
+func (l *Lab) newBatch(ctx context.Context, study, name, who string, version func(t *store.Tx, studyID string) (string, error)) (id string, err error) {
 	if study = strings.TrimSpace(study); study == "" || len(study) > 200 {
 		return "", refuse("a study needs a name of at most 200 characters")
 	}
 	if name = strings.TrimSpace(name); name == "" || len(name) > 200 {
 		return "", refuse("a batch needs a name of at most 200 characters")
-	}
-	if err := m.Validate(); err != nil {
-		return "", refuse("%s", err)
 	}
 	err = l.store.Write(ctx, func(t *store.Tx) error {
 		id, err = t.FindBatch(study, name)
@@ -78,15 +94,11 @@ func (l *Lab) NewBatch(ctx context.Context, study, name, method string, m batch.
 		if err != nil {
 			return err
 		}
-		methodID, err := t.NewMethod(studyID, method)
+		versionID, err := version(t, studyID)
 		if err != nil {
 			return err
 		}
-		v, err := t.SaveVersion(methodID, who, "first version", m)
-		if err != nil {
-			return err
-		}
-		if id, err = t.NewBatch(studyID, name, v.ID); err != nil {
+		if id, err = t.NewBatch(studyID, name, versionID); err != nil {
 			return err
 		}
 		_, err = t.Record(store.Change{Who: who, BatchID: id, Action: "batch", Subject: name, After: study})
@@ -115,6 +127,9 @@ func (l *Lab) Raw(ctx context.Context, hash string) (data []byte, err error) {
 
 // Trace reads the trace of an injection.
 func (l *Lab) Trace(ctx context.Context, in store.Injection) (signal.Trace, error) {
+	if in.Typed != nil {
+		return signal.Trace{}, refuse("%s was typed; there is no trace of it", in.Name)
+	}
 	key := traceKey{in.RawHash, in.Trace}
 	if tr, ok := l.traces.get(key); ok {
 		return tr, nil

@@ -124,6 +124,8 @@ func TestUndoAndRedoWalkThroughEverything(t *testing.T) {
 	m := b.Version.Method
 	m.Curves.Weight = curves.PerX2
 	b = step(l.SaveMethod(ctx, id, b.Revision, m, "heavier low end", who))
+	standard := slices.IndexFunc(b.Injections, func(in store.Injection) bool { return in.Role == batch.Standard })
+	b = step(l.SaveChoices(ctx, id, b.Revision, batch.Choices{LeftOut: map[string][]batch.LeftOut{"caf": {{InjectionID: b.Injections[standard].ID, Reason: "cap"}}}}, "a cap leaked", who))
 	peak := must[Processed](t)(l.Process(ctx, id)).Result.Injections[20].Peaks[4]
 	b = step(l.AddEdit(ctx, id, b.Revision, sample.ID, peaks.Edit{Kind: peaks.Remove, ApexMin: peak.ApexMin}, "not a peak", who))
 	b = step(l.Reorder(ctx, id, b.Revision, sample.ID, 1, who))
@@ -225,7 +227,13 @@ func TestRefusalsChangeNothing(t *testing.T) {
 		m.Curves.Own[id] = own
 		return m
 	}
-	stray, strayPoint := owning("nobody", batch.Own{}), owning(b.Version.Method.Compounds[0].ID, batch.Own{LeftOut: []batch.LeftOut{{InjectionID: "nowhere", Reason: "why"}}})
+	stray := owning("nobody", batch.Own{})
+	leaving := func(compound, injection string) batch.Choices {
+		return batch.Choices{LeftOut: map[string][]batch.LeftOut{compound: {{InjectionID: injection, Reason: "why"}}}}
+	}
+	choose := func(c batch.Choices, why string) func() error {
+		return func() error { _, err := l.SaveChoices(ctx, id, b.Revision, c, why, who); return err }
+	}
 	for what, do := range map[string]func() error{
 		"half a change of the run list": func() error {
 			_, err := l.ChangeEntries(ctx, id, b.Revision, []EntryChange{{one, batch.FieldName, "New"}, {two, batch.FieldSample, "many"}}, who)
@@ -233,7 +241,11 @@ func TestRefusalsChangeNothing(t *testing.T) {
 		},
 		"a method that cannot be used": func() error { _, err := l.SaveMethod(ctx, id, b.Revision, bad, "why not", who); return err },
 		"a curve of no compound":       func() error { _, err := l.SaveMethod(ctx, id, b.Revision, stray, "why not", who); return err },
-		"a point of no injection":      func() error { _, err := l.SaveMethod(ctx, id, b.Revision, strayPoint, "why not", who); return err },
+		"a point of no injection":      choose(leaving(b.Version.Method.Compounds[0].ID, "nowhere"), "why not"),
+		"a point of no compound":       choose(leaving("nobody", one), "why not"),
+		"a point without a reason":     choose(leaving(b.Version.Method.Compounds[0].ID, one), " "),
+		"a level of no compound":       choose(batch.Choices{Levels: map[string][]batch.LevelState{"nobody": {{Level: 1, State: batch.LevelLeftOut}}}}, "why not"),
+		"its own curves as earlier":    func() error { _, err := l.UseEarlier(ctx, id, b.Revision, id, "why not", who); return err },
 		"a version without a reason":   func() error { _, err := l.SaveMethod(ctx, id, b.Revision, b.Version.Method, " ", who); return err },
 		"a place that is not there":    func() error { _, err := l.Reorder(ctx, id, b.Revision, one, 99, who); return err },
 		"an unknown edit": func() error {

@@ -59,7 +59,7 @@ func numbersOf(t *testing.T) string {
 		injections[i] = batch.Injection{Entry: study.RunList[i], Trace: file.Traces[0]}
 		injections[i].ID = strconv.Itoa(i)
 	}
-	r, err := batch.Process(context.Background(), injections, study.Method, nil)
+	r, err := batch.Process(context.Background(), batch.Input{Injections: injections, Method: study.Method}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}

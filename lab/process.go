@@ -22,9 +22,9 @@ type Processed struct {
 
 // pipeline numbers the way results are computed; it goes into their hash, so that kept results are computed anew when the way changes.
 // A test holds it against what the core gives, and tells when it must be raised.
-const pipeline = "12"
+const pipeline = "13"
 
-// inputsHash is the hash of all that a result is made from: method version, raw files, run list, edits.
+// inputsHash is the hash of all that a result is made from: method version, raw files, run list, edits, choices.
 func inputsHash(b store.Batch) string {
 	type input struct {
 		Raw   string
@@ -39,7 +39,8 @@ func inputsHash(b store.Batch) string {
 	return store.Hash([]byte(mustJSON(struct {
 		Pipeline, Method string
 		Injections       []input
-	}{pipeline, b.Version.Hash, list})))
+		Choices          batch.Choices
+	}{pipeline, b.Version.Hash, list, b.Choices})))
 }
 
 // resultCache holds the newest result of each batch, so that the screen does not unpack it anew for every request.
@@ -51,6 +52,10 @@ type resultCache struct {
 func (l *Lab) load(ctx context.Context, b store.Batch) ([]batch.Injection, error) {
 	injections := make([]batch.Injection, len(b.Injections))
 	for i, in := range b.Injections {
+		if in.Typed != nil { // there is no trace behind it
+			injections[i] = batch.Injection{Entry: in.Entry}
+			continue
+		}
 		tr, err := l.Trace(ctx, in)
 		if err != nil {
 			return nil, fmt.Errorf("injection %d, %s: %w", i+1, in.Name, err)
@@ -100,7 +105,7 @@ func (l *Lab) compute(ctx context.Context, b store.Batch, hash string) (batch.Re
 	if err != nil {
 		return batch.Result{}, err
 	}
-	r, err := batch.Process(ctx, injections, b.Version.Method, &l.peaks)
+	r, err := batch.Process(ctx, batch.Input{Injections: injections, Method: b.Version.Method, Choices: b.Choices}, &l.peaks)
 	if err != nil {
 		return r, err
 	}
@@ -144,6 +149,9 @@ func (l *Lab) Proposals(ctx context.Context, batchID, injectionID string) ([]pea
 	in, err := injection(p.Batch, injectionID)
 	if err != nil {
 		return nil, err
+	}
+	if in.Typed != nil {
+		return []peaks.Proposal{}, nil
 	}
 	tr, err := l.Trace(ctx, in)
 	if err != nil {
@@ -193,7 +201,7 @@ func (l *Lab) TryPeaks(ctx context.Context, batchID string, t Trial) (Preview, e
 			injections[i].Edits = *t.Edits
 		}
 	}
-	r, err := batch.Process(ctx, injections, method, &l.peaks)
+	r, err := batch.Process(ctx, batch.Input{Injections: injections, Method: method, Choices: tried.Choices}, &l.peaks)
 	if err != nil {
 		if ctx.Err() != nil {
 			return Preview{}, err
@@ -296,11 +304,7 @@ func (l *Lab) Working(ctx context.Context, batchID, injectionID, compoundID stri
 	if err != nil {
 		return batch.Working{}, err
 	}
-	entries := make([]batch.Entry, len(p.Batch.Injections))
-	for i, in := range p.Batch.Injections {
-		entries[i] = in.Entry
-	}
-	w, ok := batch.Work(entries, p.Batch.Version.Method, p.Result, injectionID, compoundID)
+	w, ok := batch.Work(batch.Input{Injections: entries(p.Batch), Method: p.Batch.Version.Method, Choices: p.Batch.Choices}, p.Result, injectionID, compoundID)
 	if !ok {
 		return w, fmt.Errorf("injection %s or compound %s: %w", injectionID, compoundID, store.ErrNotFound)
 	}

@@ -92,17 +92,5 @@ func (in Input) targets() []compounds.Compound { return in.Method.Targets() }
 
 // replicate is "2 of 3" for an injection that shares name and role with others, else "".
 func (in Input) replicate(i int) string {
-	of, at := 0, 0
-	for k, l := range in.Lines {
-		if l.Name == in.Lines[i].Name && l.Role == in.Lines[i].Role {
-			of++
-			if k <= i {
-				at++
-			}
-		}
-	}
-	if of < 2 {
-		return ""
-	}
-	return fmt.Sprintf("%d of %d", at, of)
+	return batch.Replicate(len(in.Lines), i, func(k int) batch.Entry { return in.Lines[k].Entry })
 }

@@ -83,29 +83,6 @@ func XLSX(in Input) ([]byte, error) {
 	if err := f.SetSheetName("Sheet1", "Samples"); err != nil {
 		return nil, err
 	}
-	targets := in.targets()
-	heading := []any{"Sample", "Injections"}
-	for _, c := range targets {
-		heading = append(heading, c.Name+", "+in.Method.ReportedUnit(), c.Name+", RSD %", c.Name+", remarks")
-	}
-	for _, g := range in.Method.Groups() {
-		heading = append(heading, g+", "+in.Method.ReportedUnit(), g+", RSD %", g+", remarks")
-	}
-	sheet := [][]any{heading}
-	for _, s := range in.Result.Samples {
-		row := []any{s.Name, len(s.InjectionIDs)}
-		for _, c := range targets {
-			v := s.Values[c.ID]
-			row = append(row, deref(v.Mean), deref(v.RSD), remarks(v))
-		}
-		for _, g := range in.Method.Groups() {
-			row = append(row, deref(s.Groups[g].Mean), deref(s.Groups[g].RSD), remarks(s.Groups[g]))
-		}
-		sheet = append(sheet, row)
-	}
-	if err := write(f, "Samples", sheet); err != nil {
-		return nil, err
-	}
 	names, rows := in.rows()
 	first := make([]any, len(names))
 	for i, n := range names {
@@ -114,14 +91,18 @@ func XLSX(in Input) ([]byte, error) {
 	if err := write(f, "Readings", append([][]any{first}, rows...)); err != nil {
 		return nil, err
 	}
-	w := workbook{f: f, in: in, at: map[string]curveCells{}}
-	for _, sheet := range []string{curveSheet, amountSheet} {
+	w := newWorkbook(f, in)
+	for _, sheet := range []string{curveSheet, amountSheet, factorSheet} {
 		if _, err := f.NewSheet(sheet); err != nil {
 			return nil, err
 		}
 	}
 	w.curves()
 	w.amounts()
+	w.factors()
+	if err := w.samples(); err != nil {
+		return nil, err
+	}
 	w.results()
 	if w.fail != nil {
 		return nil, w.fail
@@ -188,13 +169,6 @@ func remarks(v batch.SampleValue) string {
 	return strings.Join(words, "; ")
 }
 
-func deref(v *float64) any {
-	if v == nil {
-		return nil
-	}
-	return *v
-}
-
 // write fills a sheet. Strings are written as text, which no spreadsheet takes for a formula.
 func write(f *excelize.File, sheet string, rows [][]any) error {
 	if i, _ := f.GetSheetIndex(sheet); i < 0 {
@@ -211,5 +185,9 @@ func write(f *excelize.File, sheet string, rows [][]any) error {
 			return err
 		}
 	}
+	return freeze(f, sheet)
+}
+
+func freeze(f *excelize.File, sheet string) error {
 	return f.SetPanes(sheet, &excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"})
 }

@@ -16,8 +16,35 @@ type workbook struct {
 	f    *excelize.File
 	in   Input
 	at   map[string]curveCells // by compound id
-	open []openFormula
-	fail error
+	rows map[amountOf]int      // on the sheet of amounts
+	is   map[string]string     // the internal standard of each target, by ids
+	// ratio is how much of it an injection holds, over what the method says.
+	ratio func(e batch.Entry, compoundID string) float64
+	open  []openFormula
+	fail  error
+}
+
+// amountOf is one compound in one injection, by its place in the run.
+type amountOf struct {
+	injection  int
+	compoundID string
+}
+
+func newWorkbook(f *excelize.File, in Input) *workbook {
+	w := &workbook{f: f, in: in, at: map[string]curveCells{}, rows: map[amountOf]int{}, is: map[string]string{}, ratio: in.Method.InternalRatios()}
+	for id, is := range in.Method.Against() {
+		w.is[id] = is.ID
+	}
+	row := 2
+	for i := range in.Lines {
+		for _, c := range in.Result.Curves {
+			if r := in.Result.Injections[i].Readings[c.CompoundID]; r.Concentration != nil && r.Response != nil {
+				w.rows[amountOf{i, c.CompoundID}] = row
+				row++
+			}
+		}
+	}
+	return w
 }
 
 // openFormula is a formula whose result is not known yet.
@@ -131,8 +158,7 @@ func (w *workbook) curve(c batch.Curve, row int) (last int) {
 		}
 	}
 	w.at[c.CompoundID] = curveCells{orZero(cells[0]), orZero(cells[1]), orZero(cells[2]), (c.Fit.LowX + c.Fit.HighX) / 2}
-	w.set(curveSheet, 10, row, deref(c.Fit.ResidualSD), "")
-	w.set(curveSheet, 12, row, deref(c.Fit.R2), "")
+	w.statistics(c, row, first, last)
 	for i, title := range []string{"standard", "level, " + w.in.Method.Curves.Unit, "response", "in use", "x", "y", "weight", "w x", "w y", "w x²", "w x y", "w x³", "w x⁴", "w x² y", "fitted", "residual", "back-calculated", "deviation, %"} {
 		w.set(curveSheet, i+1, row+2, title, "")
 	}
@@ -140,6 +166,32 @@ func (w *workbook) curve(c batch.Curve, row int) (last int) {
 		w.point(c, i, first+i)
 	}
 	return last
+}
+
+// statistics writes residual standard deviation and R², as formulas of the points where the curve goes through each of them.
+func (w *workbook) statistics(c batch.Curve, row, first, last int) {
+	sd, r2 := "", ""
+	if !w.in.Method.Curves.Averaged {
+		cells := func(column int) string {
+			letter, _ := excelize.ColumnNumberToName(column)
+			return fmt.Sprintf("%s%d:%s%d", letter, first, letter, last)
+		}
+		weight, y, residual := cells(colWeight), cells(colY), cells(colResidual)
+		rest := fmt.Sprintf("SUMPRODUCT(%s,%s,%s)", weight, residual, residual)
+		n := fmt.Sprintf("SUM(%s)", cells(colUse))
+		total := fmt.Sprintf("SUMPRODUCT(%s,%s,%s)", weight, y, y)
+		if !c.Fit.R2Uncentred {
+			total += fmt.Sprintf("-SUM(%s)^2/SUM(%s)", cells(colWY), weight)
+		}
+		sd = fmt.Sprintf("SQRT(%s*%s/SUM(%s)/(%s-%d))", rest, n, weight, n, len(c.Fit.Coefficients))
+		r2 = fmt.Sprintf("1-%s/(%s)", rest, total)
+	}
+	if c.Fit.ResidualSD != nil {
+		w.set(curveSheet, 10, row, *c.Fit.ResidualSD, sd)
+	}
+	if c.Fit.R2 != nil {
+		w.set(curveSheet, 12, row, *c.Fit.R2, r2)
+	}
 }
 
 func (w *workbook) point(c batch.Curve, i, row int) {
@@ -165,7 +217,7 @@ func (w *workbook) point(c batch.Curve, i, row int) {
 		w.set(curveSheet, colX, row, p.X, x)
 		w.set(curveSheet, colY, row, p.Y, y)
 	}
-	w.set(curveSheet, colWeight, row, nil, fmt.Sprintf("IF(%s=1,%s,0)", cell(colUse), weightFormula(c.Fit.Weight, x, y)))
+	w.set(curveSheet, colWeight, row, nil, fmt.Sprintf("IF(%s=1,%s,0)", cell(colUse), weightFormula(*c.Fit, i, x, y)))
 	weight, cx, cy := cell(colWeight), cell(colX), cell(colY)
 	for column, formula := range map[int]string{
 		colWX: weight + "*" + cx, colWY: weight + "*" + cy, colWXX: weight + "*" + cx + "^2", colWXY: weight + "*" + cx + "*" + cy,
@@ -176,6 +228,9 @@ func (w *workbook) point(c batch.Curve, i, row int) {
 	fitted := fmt.Sprintf("%s+%s*%s+%s*%s^2", at.b0, at.b1, cell(colX), at.b2, cell(colX))
 	if c.Fit.Model == curves.LogLog {
 		fitted = fmt.Sprintf("%s+%s*LOG10(%s)", at.b0, at.b1, x)
+	}
+	if c.Fit.Model == curves.LogLog && (p.X <= 0 || p.Y <= 0) { // it has no logarithm, and so no place beside the curve
+		return
 	}
 	w.set(curveSheet, colFitted, row, p.Fitted, fitted)
 	residual := fmt.Sprintf("%s-%s", y, cell(colFitted))
@@ -226,8 +281,12 @@ func coefficientFormulas(m curves.Model, sum func(column int) string) [3]string 
 	return [3]string{"", fmt.Sprintf("%s/%s", t1, s2)}
 }
 
-func weightFormula(weight curves.Weight, x, y string) string {
-	switch weight {
+func weightFormula(fit curves.Fit, point int, x, y string) string {
+	switch fit.Weight {
+	case curves.PerVariance:
+		return fmt.Sprintf("1/(%s+%s*%s^2)", digits(fit.Variance.Constant), digits(fit.Variance.Proportional), x)
+	case curves.PerMeasuredVariance:
+		return digits(fit.Points[point].Weight)
 	case curves.PerX:
 		return "1/" + x
 	case curves.PerX2:
@@ -244,8 +303,8 @@ func weightFormula(weight curves.Weight, x, y string) string {
 func inverseFormula(m curves.Model, at curveCells, y string) string {
 	switch m {
 	case curves.Quadratic, curves.QuadraticOrigin:
-		root := fmt.Sprintf("SIGN(%[2]s+2*%[3]s*%[5]s)*SQRT(%[2]s^2-4*%[3]s*(%[1]s-%[4]s))", at.b0, at.b1, at.b2, y, strconv.FormatFloat(at.middle, 'g', -1, 64))
-		return fmt.Sprintf("IF(SIGN(%[2]s)=SIGN(%[2]s+2*%[3]s*%[6]s),2*(%[4]s-%[1]s)/(%[2]s+%[5]s),(%[5]s-%[2]s)/(2*%[3]s))", at.b0, at.b1, at.b2, y, root, strconv.FormatFloat(at.middle, 'g', -1, 64))
+		root := fmt.Sprintf("SIGN(%[2]s+2*%[3]s*%[5]s)*SQRT(%[2]s^2-4*%[3]s*(%[1]s-%[4]s))", at.b0, at.b1, at.b2, y, digits(at.middle))
+		return fmt.Sprintf("IF(SIGN(%[2]s)=SIGN(%[2]s+2*%[3]s*%[6]s),2*(%[4]s-%[1]s)/(%[2]s+%[5]s),(%[5]s-%[2]s)/(2*%[3]s))", at.b0, at.b1, at.b2, y, root, digits(at.middle))
 	case curves.LogLog:
 		return fmt.Sprintf("10^((LOG10(%s)-%s)/%s)", y, at.b0, at.b1)
 	}
@@ -258,17 +317,47 @@ func (w *workbook) amounts() {
 	for i, title := range []string{"injection", "name", "compound", "measure", "internal standard", "response", "concentration, " + m.Curves.Unit, "dilution", "volume, " + m.Amounts.VolumeUnit, "sample, " + m.Amounts.SampleUnit, "factor", "unit factor", "amount, " + m.ReportedUnit(), "remark"} {
 		w.set(amountSheet, i+1, 1, title, "")
 	}
-	row := 2
 	for i, line := range w.in.Lines {
 		for _, c := range w.in.Result.Curves {
-			r := w.in.Result.Injections[i].Readings[c.CompoundID]
-			if r.Concentration == nil || r.Response == nil {
-				continue
+			if row, ok := w.rows[amountOf{i, c.CompoundID}]; ok {
+				w.amount(i, line, c, w.in.Result.Injections[i].Readings[c.CompoundID], row)
 			}
-			w.amount(i, line, c, r, row)
-			row++
 		}
 	}
+}
+
+// amountCells are the cells of a column of the sheet of amounts that hold a compound in some injections and pass.
+func (w *workbook) amountCells(column, compoundID string, injections []int, pass func(batch.Reading) bool) (cells []string) {
+	for _, i := range injections {
+		if row, ok := w.rows[amountOf{i, compoundID}]; ok && pass(w.in.Result.Injections[i].Readings[compoundID]) {
+			cells = append(cells, fmt.Sprintf("%s!$%s$%d", amountSheet, column, row))
+		}
+	}
+	return cells
+}
+
+// blankFormula is the mean content of the blanks of a compound, at their own dilution; empty where none is taken off.
+func (w *workbook) blankFormula(compoundID string) string {
+	if !w.in.Method.Amounts.TakeOffBlank {
+		return ""
+	}
+	var terms []string
+	n := 0
+	for i, line := range w.in.Lines {
+		r := w.in.Result.Injections[i].Readings[compoundID]
+		switch row, ok := w.rows[amountOf{i, compoundID}]; {
+		case line.Role != batch.Blank:
+		case ok:
+			n++
+			terms = append(terms, fmt.Sprintf("$G$%d*%s", row, digits(line.Dilution)))
+		case r.PeakNumber == nil:
+			n++
+		}
+	}
+	if n == 0 || len(terms) == 0 {
+		return ""
+	}
+	return fmt.Sprintf("(%s)/%d", strings.Join(terms, "+"), n)
 }
 
 func (w *workbook) amount(i int, line Line, c batch.Curve, r batch.Reading, row int) {
@@ -294,31 +383,59 @@ func (w *workbook) amount(i int, line Line, c batch.Curve, r batch.Reading, row 
 	}
 	w.set(amountSheet, 4, row, measure(c.CompoundID), "")
 	response := cell(4)
-	is, internal := m.InternalStandard()
-	if internal {
-		w.set(amountSheet, 5, row, measure(is.ID), "")
+	if is, internal := w.is[c.CompoundID]; internal {
+		w.set(amountSheet, 5, row, measure(is), "")
 		response = cell(4) + "/" + cell(5)
 	}
 	w.set(amountSheet, 6, row, *r.Response, response)
-	reading, remark := w.reading(line, c, cell(6))
+	reading, remark := w.reading(i, c, r, cell(6))
 	w.set(amountSheet, 7, row, *r.Concentration, reading)
-	if r.Amount != nil && !m.Amounts.PercentOfTotal {
+	if r.Amount != nil && m.Amounts.Prepared() {
 		w.set(amountSheet, 8, row, line.Dilution, "")
 		w.set(amountSheet, 9, row, *line.Volume, "")
 		w.set(amountSheet, 10, row, *line.Sample, "")
 		w.set(amountSheet, 11, row, line.Factor, "")
-		plain := *r.Concentration * line.Dilution * *line.Volume / *line.Sample * line.Factor
-		if plain != 0 {
-			w.set(amountSheet, 12, row, unitFactor(*r.Amount/plain), "")
-			w.set(amountSheet, 13, row, *r.Amount, fmt.Sprintf("%s*%s*%s/%s*%s*%s", cell(7), cell(8), cell(9), cell(10), cell(11), cell(12)))
+		net := cell(7)
+		if off := w.blankFormula(c.CompoundID); off != "" {
+			net = fmt.Sprintf("(%s-%s/%s)", cell(7), off, cell(8))
 		}
+		// The factor between the units is the same for every amount of a compound, so it is taken from one of 1.
+		one := line.Entry
+		one.Dilution, one.Factor, one.Volume, one.Sample = 1, 1, ptrTo(1.0), ptrTo(1.0)
+		factor, err := m.Content(one, c.CompoundID, 1)
+		if err != nil && w.fail == nil {
+			w.fail = err
+		}
+		w.set(amountSheet, 12, row, unitFactor(factor.Value), "")
+		w.set(amountSheet, 13, row, *r.Amount, fmt.Sprintf("%s*%s*%s/%s*%s*%s", net, cell(8), cell(9), cell(10), cell(11), cell(12)))
+	} else if r.Amount != nil && m.Amounts.AsMeasured {
+		formula := cell(7)
+		if off := w.blankFormula(c.CompoundID); off != "" {
+			formula = fmt.Sprintf("%s-%s/%s", formula, off, digits(line.Dilution))
+		}
+		w.set(amountSheet, 13, row, *r.Amount, formula)
 	} else if r.Amount != nil {
-		w.set(amountSheet, 13, row, *r.Amount, "")
+		w.set(amountSheet, 13, row, *r.Amount, w.shareFormula(i, cell(7)))
 	}
 	if remark != "" {
 		w.set(amountSheet, 14, row, remark, "")
 	}
 }
+
+// shareFormula is a concentration in percent of all that count in its injection.
+func (w *workbook) shareFormula(i int, concentration string) string {
+	var cells []string
+	for _, c := range w.in.Result.Curves {
+		if row, ok := w.rows[amountOf{i, c.CompoundID}]; ok {
+			cells = append(cells, fmt.Sprintf("MAX(0,$G$%d)", row))
+		}
+	}
+	return fmt.Sprintf("100*%s/(%s)", concentration, strings.Join(cells, "+"))
+}
+
+func ptrTo(v float64) *float64 { return &v }
+
+func digits(v float64) string { return strconv.FormatFloat(v, 'g', -1, 64) }
 
 // unitFactor is the factor between the units with its rounding taken off: it is a product of powers of ten.
 func unitFactor(v float64) float64 {
@@ -330,7 +447,7 @@ func unitFactor(v float64) float64 {
 }
 
 // reading is the formula of a concentration, or why there is none.
-func (w *workbook) reading(line Line, c batch.Curve, response string) (formula, remark string) {
+func (w *workbook) reading(i int, c batch.Curve, r batch.Reading, response string) (formula, remark string) {
 	m := w.in.Method
 	id := c.CompoundID
 	if c.RelativeTo != "" {
@@ -341,8 +458,8 @@ func (w *workbook) reading(line Line, c batch.Curve, response string) (formula, 
 	switch {
 	case m.Curves.Way == batch.ByAddition:
 		return "", "by standard addition; value"
-	case len(c.Blocks) > 1:
-		return "", "between two calibrations; value"
+	case len(r.Around) > 0 || len(c.Blocks) > 0:
+		return "", "by the calibrations before and after; value"
 	case !ok:
 		return "", "value"
 	}
@@ -354,8 +471,8 @@ func (w *workbook) reading(line Line, c batch.Curve, response string) (formula, 
 	}
 	at = curveCells{prefix(at.b0), prefix(at.b1), prefix(at.b2), at.middle}
 	formula = inverseFormula(c.Fit.Model, at, response)
-	if is, internal := m.InternalStandard(); internal && line.Internal != nil {
-		formula = fmt.Sprintf("(%s)*%g/%g", formula, *line.Internal, is.Amount)
+	if ratio := w.ratio(w.in.Lines[i].Entry, c.CompoundID); ratio != 1 {
+		formula = fmt.Sprintf("(%s)*%s", formula, digits(ratio))
 	}
 	return formula, ""
 }

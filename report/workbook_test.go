@@ -20,7 +20,7 @@ import (
 )
 
 // calibrated is a processed batch of five standards and a sample, with an internal standard.
-func calibrated(t *testing.T, m curves.Model, w curves.Weight) Input {
+func calibrated(t *testing.T, m curves.Model, w curves.Weight, also ...func(*batch.Method)) Input {
 	t.Helper()
 	method := batch.NewMethod()
 	method.Peaks.WidthMin = 0.1
@@ -54,13 +54,20 @@ func calibrated(t *testing.T, m curves.Model, w curves.Weight) Input {
 	for _, level := range levels {
 		add(batch.Standard, ptr(level), level*(1+0.01*math.Sin(level)))
 	}
-	s := add(batch.Sample, nil, 33)
-	s.Volume, s.Sample, s.Internal = ptr(50.0), ptr(0.213), ptr(20.0)
-	r, err := batch.Process(context.Background(), list, method, nil)
+	for k := range 2 {
+		s := add(batch.Sample, nil, 33+0.2*float64(k))
+		s.Name, s.Volume, s.Sample, s.Internal = "Leaf", ptr(50.0), ptr(0.213), ptr(20.0)
+	}
+	b := add(batch.Blank, nil, 0.2)
+	b.Dilution = 1
+	for _, change := range also {
+		change(&method)
+	}
+	r, err := batch.Process(context.Background(), batch.Input{Injections: list, Method: method}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
-	in.Result = r
+	in.Result, in.Method = r, method
 	for _, i := range list {
 		in.Lines = append(in.Lines, Line{Entry: i.Entry})
 	}
@@ -133,13 +140,53 @@ func TestTheWorkbookRecalculatesToTheSameNumbers(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			row := len(rows) // the sample comes last
-			reading := in.Result.Injections[len(in.Lines)-1].Readings["Caffeine"]
+			row := len(rows) - 1 // the second replicate stands before the blank
+			if m == curves.LogLog && in.Result.Injections[len(in.Lines)-1].Readings["Caffeine"].Concentration == nil {
+				row++
+			}
+			reading := in.Result.Injections[len(in.Lines)-2].Readings["Caffeine"]
+			if c.Fit.ResidualSD != nil {
+				same("residual SD", recalculated(t, f, curveSheet, "J1"), *c.Fit.ResidualSD)
+				same("R²", recalculated(t, f, curveSheet, "L1"), *c.Fit.R2)
+			}
+			same("mean", recalculated(t, f, sampleSheet, "C2"), *in.Result.Samples[0].Values["Caffeine"].Mean)
+			same("its RSD", recalculated(t, f, sampleSheet, "D2"), *in.Result.Samples[0].Values["Caffeine"].RSD)
 			same("concentration", recalculated(t, f, amountSheet, fmt.Sprintf("G%d", row)), *reading.Concentration)
 			same("amount", recalculated(t, f, amountSheet, fmt.Sprintf("M%d", row)), *reading.Amount)
 			// The value stands in the file as well, for readers that do not calculate.
 			if text, _ := f.GetCellValue(amountSheet, fmt.Sprintf("M%d", row), excelize.Options{RawCellValue: true}); text == "" {
 				t.Error("the amount has no value of its own")
+			}
+		}
+	}
+}
+
+// Groups, percent of total and blanks taken off are formulas too, and come to what is exported.
+func TestMeansOfEveryKindRecalculate(t *testing.T) {
+	second := func(m *batch.Method) {
+		// The internal standard's peak once more, as a target of its own: two targets make a group.
+		m.Compounds[1].Role, m.Compounds[1].Amount, m.Compounds[0].Group, m.Compounds[1].Group = compounds.Target, 0, "All", "All"
+	}
+	for what, change := range map[string]func(*batch.Method){
+		"group":            second,
+		"percent of total": func(m *batch.Method) { second(m); m.Amounts.PercentOfTotal = true },
+		"as measured":      func(m *batch.Method) { m.Amounts.AsMeasured = true; m.Amounts.TakeOffBlank = true },
+		"blank taken off":  func(m *batch.Method) { m.Amounts.TakeOffBlank = true },
+	} {
+		in := calibrated(t, curves.Average, curves.PerX2, change)
+		f := opened(t, in)
+		v := in.Result.Samples[0].Values["Caffeine"]
+		cells := map[string]*float64{"C2": v.Mean, "D2": v.RSD}
+		if what == "group" {
+			cells["I2"], cells["J2"] = in.Result.Samples[0].Groups["All"].Mean, in.Result.Samples[0].Groups["All"].RSD
+		}
+		for cell, want := range cells {
+			if got := recalculated(t, f, sampleSheet, cell); math.Abs(got/(*want)-1) > 1e-9 {
+				t.Errorf("%s, %s: recalculated %.12g, exported %.12g", what, cell, got, *want)
+			}
+			text, _ := f.GetCellValue(sampleSheet, cell, excelize.Options{RawCellValue: true})
+			if kept, err := strconv.ParseFloat(text, 64); err != nil || math.Abs(kept/(*want)-1) > 1e-12 {
+				t.Errorf("%s, %s keeps %q for readers that do not calculate, want %.12g", what, cell, text, *want)
 			}
 		}
 	}

@@ -11,6 +11,8 @@ import (
 	"yugen/core/compounds"
 	"yugen/core/curves"
 	"yugen/core/peaks"
+	"yugen/formats/contents"
+	"yugen/formats/readings"
 )
 
 // Contract is the OpenAPI document of all typed operations, written from the very table that serves them, so that it cannot
@@ -126,6 +128,12 @@ func (s *schemas) name(t reflect.Type) string {
 	switch t {
 	case reflect.TypeOf(batch.Injection{}), reflect.TypeOf(batch.Result{}):
 		return "Batch" + t.Name()
+	}
+	switch t {
+	case reflect.TypeOf(readings.Table{}), reflect.TypeOf(readings.Row{}), reflect.TypeOf(readings.Response{}):
+		return "Readings" + t.Name()
+	case reflect.TypeOf(contents.Table{}), reflect.TypeOf(contents.Row{}), reflect.TypeOf(contents.Amount{}):
+		return "Contents" + t.Name()
 	}
 	if t.Name() == "problem" {
 		return "Problem"

@@ -8,6 +8,8 @@ import (
 
 	"yugen/core/batch"
 	"yugen/core/peaks"
+	"yugen/formats/contents"
+	"yugen/formats/readings"
 	"yugen/lab"
 	"yugen/store"
 )
@@ -24,10 +26,34 @@ type ResultView struct {
 	Result     batch.Result `json:"result"`
 }
 
-// NewBatch asks for a batch.
+// NewBatch asks for a batch, with a method of its own, by a saved version of any study, or by a copy of one.
 type NewBatch struct {
-	Study string `json:"study"`
-	Name  string `json:"name"`
+	Study     string `json:"study"`
+	Name      string `json:"name"`
+	VersionID string `json:"version_id,omitempty"`
+	Copy      bool   `json:"copy,omitempty"`
+}
+
+// MadeBatches are the ids of new batches.
+type MadeBatches struct {
+	IDs []string `json:"ids"`
+}
+
+// PastedTable is a table to be read.
+type PastedTable struct {
+	Text string `json:"text"`
+}
+
+// ChoicesChange sets what a batch decides about its curves.
+type ChoicesChange struct {
+	Choices batch.Choices `json:"choices"`
+	Reason  string        `json:"reason"`
+}
+
+// EarlierChange reads a batch from the curves of another one; empty goes back to standards of its own.
+type EarlierChange struct {
+	BatchID string `json:"batch_id"`
+	Reason  string `json:"reason"`
 }
 
 // Made is the id of something new.
@@ -153,8 +179,22 @@ func (s *server) operations() []operation {
 		}},
 		{http.MethodPost, "/batches", "newBatch", "Start a batch, or find the one of that name", nil, &NewBatch{}, Made{}, func(c *call, body any) (any, error) {
 			b := body.(*NewBatch)
+			if b.VersionID != "" {
+				made, err := s.lab.NewBatchBy(c.Request().Context(), b.Study, b.Name, b.VersionID, b.Copy, c.who)
+				return Made{made}, err
+			}
 			made, err := s.lab.NewBatch(c.Request().Context(), b.Study, b.Name, b.Study, batch.NewMethod(), c.who)
 			return Made{made}, err
+		}},
+		{http.MethodGet, "/methods", "methods", "The methods of all studies with their versions", nil, nil, []lab.MethodChoice{}, func(c *call, _ any) (any, error) {
+			return s.lab.Methods(c.Request().Context())
+		}},
+		{http.MethodPost, "/readings", "newTyped", "Make a batch of typed readings from a pasted table, or one for each day", nil, &lab.TypedBatch{}, MadeBatches{}, func(c *call, body any) (any, error) {
+			ids, err := s.lab.NewTyped(c.Request().Context(), *body.(*lab.TypedBatch), c.who)
+			return MadeBatches{ids}, err
+		}},
+		{http.MethodPost, "/readings/look", "readTable", "What a pasted table is taken for; nothing is written", nil, &PastedTable{}, readings.Table{}, func(_ *call, body any) (any, error) {
+			return s.lab.ReadTable(body.(*PastedTable).Text)
 		}},
 		{http.MethodGet, batchPath, "batch", "A batch with its run list, method version and edits", nil, nil, View{}, func(c *call, _ any) (any, error) {
 			b, err := s.lab.Batch(c.Request().Context(), id(c))
@@ -176,6 +216,25 @@ func (s *server) operations() []operation {
 		{http.MethodPut, batchPath + "/method", "saveMethod", "Save a new method version", nil, &MethodChange{}, View{}, func(c *call, body any) (any, error) {
 			m := body.(*MethodChange)
 			b, err := s.lab.SaveMethod(c.Request().Context(), id(c), c.revision, m.Method, m.Reason, c.who)
+			return view(c, b, err)
+		}},
+		{http.MethodPost, batchPath + "/method-trials", "tryMethod", "What another method would make of the batch; nothing is written", nil, &lab.MethodTrial{}, lab.TriedMethod{}, func(c *call, body any) (any, error) {
+			return s.lab.TryMethod(c.Request().Context(), id(c), *body.(*lab.MethodTrial))
+		}},
+		{http.MethodGet, batchPath + "/against", "against", "How much replicates of each target scatter against each internal standard", nil, nil, []batch.AgainstRow{}, func(c *call, _ any) (any, error) {
+			return s.lab.Against(c.Request().Context(), id(c))
+		}},
+		{http.MethodPost, batchPath + "/contents/look", "readContents", "What a pasted table of what the standards hold is taken for; nothing is written", nil, &PastedTable{}, contents.Table{}, func(c *call, body any) (any, error) {
+			return s.lab.ReadContents(c.Request().Context(), id(c), body.(*PastedTable).Text)
+		}},
+		{http.MethodPut, batchPath + "/choices", "saveChoices", "Set which points and levels of the batch's curves are left out or kept", nil, &ChoicesChange{}, View{}, func(c *call, body any) (any, error) {
+			m := body.(*ChoicesChange)
+			b, err := s.lab.SaveChoices(c.Request().Context(), id(c), c.revision, m.Choices, m.Reason, c.who)
+			return view(c, b, err)
+		}},
+		{http.MethodPut, batchPath + "/earlier", "useEarlier", "Read the batch from the curves of an earlier one, or from its own standards again", nil, &EarlierChange{}, View{}, func(c *call, body any) (any, error) {
+			m := body.(*EarlierChange)
+			b, err := s.lab.UseEarlier(c.Request().Context(), id(c), c.revision, m.BatchID, m.Reason, c.who)
 			return view(c, b, err)
 		}},
 		{http.MethodPost, batchPath + "/edits", "addEdit", "Change one injection's integration by hand", nil, &EditChange{}, View{}, func(c *call, body any) (any, error) {

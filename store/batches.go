@@ -3,6 +3,7 @@ package store
 import (
 	"database/sql"
 	"encoding/json"
+	"fmt"
 	"time"
 
 	"yugen/core/batch"
@@ -35,6 +36,8 @@ type Version struct {
 	SavedAt  time.Time    `json:"saved_at"`
 	Hash     string       `json:"hash"`
 	Method   batch.Method `json:"method"`
+
+	lifted batch.Choices // what an early document said of injections
 }
 
 // Batch is a batch with its run list.
@@ -47,6 +50,9 @@ type Batch struct {
 	Version    Version     `json:"version"`
 	Injections []Injection `json:"injections"`
 	Settled    []string    `json:"settled"` // keys of notices that were dealt with
+	// Choices are what the batch decides about its own curves. OwnChoices tells whether they were set for it, and not lifted from an early method version.
+	Choices    batch.Choices `json:"choices"`
+	OwnChoices bool          `json:"-"`
 }
 
 // Injection is one line of a batch with what its file said and the edits made to it.
@@ -108,12 +114,22 @@ func (t *Tx) SaveVersion(methodID, author, reason string, m batch.Method) (Versi
 	if err != nil {
 		return Version{}, err
 	}
-	v := Version{ID: NewID(), MethodID: methodID, Author: author, Reason: reason, SavedAt: t.now, Hash: Hash(document), Method: m}
-	if err := t.row("SELECT name, (SELECT coalesce(max(number), 0) + 1 FROM method_versions WHERE method_id = methods.id) FROM methods WHERE id = ?", []any{methodID}, &v.Name, &v.Number); err != nil {
-		return v, err
+	id, err := t.SaveDocument(methodID, author, reason, document)
+	if err != nil {
+		return Version{}, err
 	}
-	return v, t.exec("INSERT INTO method_versions(id, method_id, number, author, reason, saved_at, hash, document) VALUES (?,?,?,?,?,?,?,?)",
-		v.ID, methodID, v.Number, author, reason, stamp(t.now), v.Hash, string(document))
+	return t.Version(id)
+}
+
+// SaveDocument saves the next version of a method as it is written, which need not be as methods are written today.
+func (t *Tx) SaveDocument(methodID, author, reason string, document []byte) (id string, err error) {
+	var number int
+	if err := t.row("SELECT (SELECT coalesce(max(number), 0) + 1 FROM method_versions WHERE method_id = methods.id) FROM methods WHERE id = ?", []any{methodID}, &number); err != nil {
+		return "", err
+	}
+	id = NewID()
+	return id, t.exec("INSERT INTO method_versions(id, method_id, number, author, reason, saved_at, hash, document) VALUES (?,?,?,?,?,?,?,?)",
+		id, methodID, number, author, reason, stamp(t.now), Hash(document), string(document))
 }
 
 // Version reads a method version.
@@ -126,7 +142,42 @@ func (t *Tx) Version(id string) (Version, error) {
 		return v, err
 	}
 	v.SavedAt = unstamp(at)
+	if v.lifted, err = batch.LiftChoices([]byte(document)); err != nil {
+		return v, err
+	}
 	return v, json.Unmarshal([]byte(document), &v.Method)
+}
+
+// Methods lists all methods with their studies, the newest version of each, and how many batches use any.
+func (t *Tx) Methods() ([]MethodListing, error) {
+	list := []MethodListing{}
+	err := t.each("SELECT m.id, m.name, s.name, (SELECT count(*) FROM batches b JOIN method_versions v ON v.id = b.method_version_id WHERE v.method_id = m.id) FROM methods m JOIN studies s ON s.id = m.study_id ORDER BY m.id", nil, func(r *sql.Rows) error {
+		var m MethodListing
+		err := r.Scan(&m.ID, &m.Name, &m.Study, &m.Batches)
+		list = append(list, m)
+		return err
+	})
+	for i := range list {
+		if err == nil {
+			list[i].Versions, err = t.Versions(list[i].ID)
+		}
+	}
+	return list, err
+}
+
+// UsedBy counts the batches that a method version is used by.
+func (t *Tx) UsedBy(versionID string) (n int, err error) {
+	err = t.row("SELECT count(*) FROM batches WHERE method_version_id = ?", []any{versionID}, &n)
+	return n, err
+}
+
+// MethodListing is a method in the list of all.
+type MethodListing struct {
+	ID       string
+	Name     string
+	Study    string
+	Batches  int       // that use a version of it
+	Versions []Version // the newest first, without their documents
 }
 
 // Versions lists the versions of a method, the newest first, without their documents.
@@ -161,13 +212,21 @@ func (t *Tx) FindBatch(studyName, name string) (string, error) {
 func (t *Tx) Batch(id string) (Batch, error) {
 	b := Batch{ID: id, Injections: []Injection{}, Settled: []string{}}
 	var versionID string
-	err := t.row("SELECT b.study_id, s.name, b.name, b.revision, b.method_version_id FROM batches b JOIN studies s ON s.id = b.study_id WHERE b.id = ?", []any{id},
-		&b.StudyID, &b.StudyName, &b.Name, &b.Revision, &versionID)
+	var choices sql.NullString
+	err := t.row("SELECT b.study_id, s.name, b.name, b.revision, b.method_version_id, b.choices FROM batches b JOIN studies s ON s.id = b.study_id WHERE b.id = ?", []any{id},
+		&b.StudyID, &b.StudyName, &b.Name, &b.Revision, &versionID, &choices)
 	if err != nil {
 		return b, err
 	}
 	if b.Version, err = t.Version(versionID); err != nil {
 		return b, err
+	}
+	b.Choices, b.OwnChoices = b.Version.lifted, choices.Valid
+	if choices.Valid {
+		b.Choices = batch.Choices{}
+		if err := json.Unmarshal([]byte(choices.String), &b.Choices); err != nil {
+			return b, fmt.Errorf("store: the choices of batch %s cannot be read: %w", b.Name, err)
+		}
 	}
 	err = t.each("SELECT i.id, i.raw_hash, i.trace, coalesce(t.name, ''), coalesce(t.unit, ''), i.file_name, i.header, i.entry, i.edits FROM injections i LEFT JOIN traces t ON t.raw_hash = i.raw_hash AND t.position = i.trace WHERE i.batch_id = ? ORDER BY i.position, i.id", []any{id}, func(r *sql.Rows) error {
 		var in Injection
@@ -211,6 +270,18 @@ func (t *Tx) Touch(batchID string, read int) (int, error) {
 		return now, ErrStale
 	}
 	return now + 1, t.exec("UPDATE batches SET revision = ? WHERE id = ?", now+1, batchID)
+}
+
+// SetChoices sets what a batch decides about its curves; nil leaves that to its method's version, as early versions have it.
+func (t *Tx) SetChoices(batchID string, c *batch.Choices) error {
+	if c == nil {
+		return t.exec("UPDATE batches SET choices = NULL WHERE id = ?", batchID)
+	}
+	text, err := json.Marshal(c)
+	if err != nil {
+		return err
+	}
+	return t.exec("UPDATE batches SET choices = ? WHERE id = ?", string(text), batchID)
 }
 
 // UseVersion sets the method version of a batch.

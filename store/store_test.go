@@ -233,3 +233,44 @@ func TestAFolderThatCannotBeWrittenIsASentence(t *testing.T) {
 		t.Errorf("got %v", err)
 	}
 }
+
+// In form 1 points left out stood in the method's document. They are read as choices of the batch, the document stays as it was, and a batch that says
+// something of its own is not asked for its method's.
+func TestChoicesOfEarlyMethodsBelongToTheirBatch(t *testing.T) {
+	script, err := os.ReadFile("testdata/form-1.sql")
+	if err != nil {
+		t.Fatal(err)
+	}
+	dir := t.TempDir()
+	db, err := sql.Open("sqlite", "file:"+filepath.Join(dir, "yugen.db"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	early := strings.Replace(string(script), `"curves":{`, `"curves":{"own":{"caf":{"left_out":[{"injection_id":"i1","reason":"cap"}],"levels":[{"level":5,"state":"off","reason":"low"}]}},`, 1)
+	if early == string(script) {
+		t.Fatal("the document was not changed")
+	}
+	if _, err := db.Exec(early); err != nil {
+		t.Fatal(err)
+	}
+	db.Close()
+	s := open(t, dir)
+	var id string
+	write(t, s, func(tx *Tx) error {
+		studies, err := tx.Studies()
+		id = studies[0].Batches[0].ID
+		return err
+	})
+	b := readBatch(t, s, id)
+	if b.OwnChoices || b.Choices.LeftOut["caf"][0].Reason != "cap" || b.Choices.Levels["caf"][0].State != batch.LevelLeftOut {
+		t.Errorf("%+v", b.Choices)
+	}
+	write(t, s, func(tx *Tx) error { return tx.SetChoices(id, &batch.Choices{}) })
+	if b := readBatch(t, s, id); !b.OwnChoices || len(b.Choices.LeftOut) != 0 {
+		t.Errorf("%+v", b.Choices)
+	}
+	write(t, s, func(tx *Tx) error { return tx.SetChoices(id, nil) })
+	if b := readBatch(t, s, id); len(b.Choices.LeftOut) != 1 {
+		t.Errorf("back at what the version says: %+v", b.Choices)
+	}
+}

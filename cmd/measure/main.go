@@ -118,18 +118,21 @@ func measure(ctx context.Context) error {
 	fmt.Printf("%-58s %10s %10.1f\n", "  as a ratio to smoothing the trace three times", "2", float64(d)/float64(smoothed))
 
 	injections, m := large()
-	d, err = best(1, func() error { _, err := batch.Process(ctx, injections, m, nil); return err })
+	d, err = best(1, func() error {
+		_, err := batch.Process(ctx, batch.Input{Injections: injections, Method: m}, nil)
+		return err
+	})
 	if err != nil {
 		return err
 	}
 	row("process 300 injections of 18 000 points × 30 compounds, cold", 5*time.Second, d)
 	var cache batch.Cache
-	if _, err := batch.Process(ctx, injections, m, &cache); err != nil {
+	if _, err := batch.Process(ctx, batch.Input{Injections: injections, Method: m}, &cache); err != nil {
 		return err
 	}
 	d, err = best(3, func() error {
 		m.Curves.Own = map[string]batch.Own{"c0": {Weight: curves.PerX2}}
-		_, err := batch.Process(ctx, injections, m, &cache)
+		_, err := batch.Process(ctx, batch.Input{Injections: injections, Method: m}, &cache)
 		return err
 	})
 	if err != nil {

@@ -76,7 +76,7 @@ func curveCommand() *cobra.Command {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
 			if in.Way == "standard_addition" {
-				a, err := curves.StandardAddition(points)
+				a, err := curves.StandardAddition(points, in.Weight)
 				if err != nil {
 					return err
 				}

@@ -18,13 +18,19 @@ import (
 )
 
 func processCommand() *cobra.Command {
-	var methodFile, runListFile, out string
+	var methodFile, runListFile, choicesFile, out string
 	c := &cobra.Command{
 		Use: "process --method FILE.json --runlist FILE.csv --out DIR FILE...", Short: "Process a batch into results.json, results.csv and report.pdf", Args: cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, files []string) error {
 			method := batch.NewMethod()
 			if err := readJSON(methodFile, &method); err != nil {
 				return err
+			}
+			var choices batch.Choices
+			if choicesFile != "" {
+				if err := readJSON(choicesFile, &choices); err != nil {
+					return err
+				}
 			}
 			data, err := readFile(runListFile)
 			if err != nil {
@@ -38,7 +44,7 @@ func processCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			result, err := batch.Process(c.Context(), injections, method, nil)
+			result, err := batch.Process(c.Context(), batch.Input{Injections: injections, Method: method, Choices: choices}, nil)
 			if err != nil {
 				return err
 			}
@@ -49,6 +55,7 @@ func processCommand() *cobra.Command {
 	}
 	c.Flags().StringVar(&methodFile, "method", "", "file of the method, JSON")
 	c.Flags().StringVar(&runListFile, "runlist", "", "file of the run list, delimited text")
+	c.Flags().StringVar(&choicesFile, "choices", "", "file of what the batch decides about its curves (points left out, levels kept), JSON; injections are numbered from 1 in run order")
 	c.Flags().StringVar(&out, "out", "", "folder for the results")
 	for _, name := range []string{"method", "runlist", "out"} {
 		_ = c.MarkFlagRequired(name) // fails only for a flag that does not exist

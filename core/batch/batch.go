@@ -46,9 +46,13 @@ type Entry struct {
 	Factor      float64  `json:"factor"`
 	// Internal is the amount of internal standard in this injection, in the unit of the levels, where it is not the method's.
 	Internal *float64 `json:"internal,omitempty"`
+	// Internals are the same for several internal standards, by their names.
+	Internals []InternalAmount `json:"internals,omitempty"`
 	// Added is what was added to a sample for standard addition, in the unit of the levels.
 	Added *float64 `json:"added,omitempty"`
-	Mix   string   `json:"mix,omitempty"` // of a standard: the mixture it is; it then holds only the compounds of that mixture
+	// Typed are responses that a person gave, by compound id, of an injection without a trace.
+	Typed map[string]float64 `json:"typed,omitempty"`
+	Mix   string             `json:"mix,omitempty"` // of a standard: the mixture it is; it then holds only the compounds of that mixture
 }
 
 // Injection is what processing needs of one injection.
@@ -59,21 +63,32 @@ type Injection struct {
 	Edits     []peaks.Edit
 }
 
+// Input is all that a result is made from.
+type Input struct {
+	Injections []Injection
+	Method     Method
+	Choices    Choices
+}
+
 // Process runs the whole pipeline. The same inputs give the same result, whatever the cache holds; integration, the one
 // slow stage, is taken from the cache where its inputs are known. The context cancels between injections.
-func Process(ctx context.Context, injections []Injection, m Method, cache *Cache) (Result, error) {
-	if err := m.Validate(); err != nil {
+func Process(ctx context.Context, in Input, cache *Cache) (Result, error) {
+	if err := in.Method.Validate(); err != nil {
 		return Result{}, err
 	}
-	integrated, expected, err := integrate(ctx, injections, m.Peaks, cache)
+	if err := in.Choices.Validate(); err != nil {
+		return Result{}, err
+	}
+	integrated, expected, err := integrate(ctx, in.Injections, in.Method.Peaks, cache)
 	if err != nil {
 		return Result{}, err
 	}
-	p := process{method: m, injections: injections, result: Result{Injections: make([]Injected, len(injections)), Expected: expected}}
+	p := newProcess(in)
+	p.result = Result{Injections: make([]Injected, len(in.Injections)), Expected: expected}
 	for i, r := range integrated {
-		p.result.Injections[i] = named(injections[i], r, m)
+		p.result.Injections[i] = named(in.Injections[i], r, in.Method)
 	}
-	p.calibrate()
+	p.calibrate(in.Method.Targets())
 	p.quantify()
 	p.judge()
 	return p.result, nil
@@ -82,10 +97,28 @@ func Process(ctx context.Context, injections []Injection, m Method, cache *Cache
 // process is one run of the pipeline.
 type process struct {
 	method     Method
+	choices    Choices
 	injections []Injection
 	result     Result
-	pools      map[string]pooled   // repeatability by compound id
-	students   map[float64]float64 // Student's factors by degrees of freedom, which thousands of readings share
+	standards  map[string]compounds.Compound // the internal standard of each target, by its id
+	internals  int                           // how many internal standards there are
+	tabled     map[float64]bool              // the levels in the table of contents
+	blanks     map[string]blank              // what is taken off, by compound id
+	pools      map[string]pooled             // repeatability by compound id
+	students   map[float64]float64           // Student's factors by degrees of freedom, which thousands of readings share
+	narrator   *narrator                     // listens to how one number comes about
+}
+
+func newProcess(in Input) *process {
+	p := &process{method: in.Method, choices: in.Choices, injections: in.Injections, standards: in.Method.Against(), internals: len(in.Method.InternalStandards()), tabled: map[float64]bool{}}
+	if t := in.Method.Curves.Contents; t != nil {
+		for _, row := range t.Compounds {
+			for _, l := range row.Levels {
+				p.tabled[l.Level] = true
+			}
+		}
+	}
+	return p
 }
 
 // student95 is amounts.StudentT95, remembered.
@@ -102,6 +135,9 @@ func (p *process) student95(freedom float64) float64 {
 }
 
 func named(in Injection, r peaks.Result, m Method) Injected {
+	if in.Typed != nil {
+		return typed(in, m)
+	}
 	out := Injected{ID: in.ID, Trace: in.Trace.Name, NoiseSD: r.NoiseSD, WidthMin: r.WidthMin, EndWidthMin: r.EndWidthMin, Unmatched: r.Unmatched, Dropped: r.Dropped, Peaks: make([]NamedPeak, len(r.Peaks)), Readings: map[string]Reading{}}
 	for i, p := range r.Peaks {
 		out.Peaks[i].Peak = p
@@ -138,6 +174,19 @@ func named(in Injection, r peaks.Result, m Method) Injected {
 	return out
 }
 
+// typed stands a peak for each response that a person gave: nothing but a name and a size.
+func typed(in Injection, m Method) Injected {
+	out := Injected{ID: in.ID, Peaks: []NamedPeak{}, Readings: map[string]Reading{}}
+	list := slices.Clone(m.Compounds)
+	byRetention(list)
+	for _, c := range list {
+		if response, ok := in.Typed[c.ID]; ok {
+			out.Peaks = append(out.Peaks, NamedPeak{CompoundID: c.ID, Peak: peaks.Peak{Number: len(out.Peaks) + 1, ApexMin: c.ExpectedMin, AreaS: response, Height: response}})
+		}
+	}
+	return out
+}
+
 // relative gives each peak its retention relative to the reference before it, or the first one.
 func (in *Injected) relative(named map[string]int, reference compounds.Compound) {
 	at, ok := named[reference.ID]
@@ -166,13 +215,22 @@ func (in *Injected) peak(compoundID string) *NamedPeak {
 // integrate estimates widths and noise over all injections with the same trace, and integrates each with what is common, so that one does not differ from
 // the next by the estimate alone.
 func integrate(ctx context.Context, injections []Injection, s peaks.Settings, cache *Cache) ([]peaks.Result, []Expected, error) {
-	estimates, err := forEach(ctx, injections, cache.estimate)
+	estimates, err := forEach(ctx, injections, func(in Injection) (peaks.Estimate, error) {
+		if in.Typed != nil {
+			return peaks.Estimate{}, nil
+		}
+		return cache.estimate(in)
+	})
 	if err != nil {
 		return nil, nil, err
 	}
 	expected := []Expected{}
 	of := make([]int, len(injections)) // index into expected
 	for i, in := range injections {
+		if in.Typed != nil {
+			of[i] = -1
+			continue
+		}
 		of[i] = slices.IndexFunc(expected, func(e Expected) bool { return e.Trace == in.Trace.Name })
 		if of[i] < 0 {
 			of[i], expected = len(expected), append(expected, Expected{Trace: in.Trace.Name})
@@ -192,6 +250,9 @@ func integrate(ctx context.Context, injections []Injection, s peaks.Settings, ca
 		index[in.ID] = of[i]
 	}
 	results, err := forEach(ctx, injections, func(in Injection) (peaks.Result, error) {
+		if in.Typed != nil {
+			return peaks.Result{}, nil
+		}
 		return cache.integrate(in, s, expected[index[in.ID]].Estimate)
 	})
 	return results, expected, err

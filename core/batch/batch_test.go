@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"reflect"
 	"slices"
 	"strings"
 	"testing"
@@ -75,7 +76,12 @@ func run(t *testing.T) []Injection {
 
 func processed(t *testing.T, list []Injection, m Method, c *Cache) Result {
 	t.Helper()
-	r, err := Process(context.Background(), list, m, c)
+	return chosen(t, Input{Injections: list, Method: m}, c)
+}
+
+func chosen(t *testing.T, in Input, c *Cache) Result {
+	t.Helper()
+	r, err := Process(context.Background(), in, c)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -148,8 +154,8 @@ func TestAPointLeftOutAndARangeChangeTheCurve(t *testing.T) {
 	list := run(t)
 	m := method()
 	all := processed(t, list, m, nil).Curves[0]
-	m.Curves.Own = map[string]Own{"a": {HighX: ptr(50.0), LeftOut: []LeftOut{{"s1", "cap leaked"}}, Model: curves.LinearOrigin}}
-	some := processed(t, list, m, nil).Curves[0]
+	m.Curves.Own = map[string]Own{"a": {HighX: ptr(50.0), Model: curves.LinearOrigin}}
+	some := chosen(t, Input{list, m, Choices{LeftOut: map[string][]LeftOut{"a": {{"s1", "cap leaked"}}}}}, nil).Curves[0]
 	if all.Fit.DegreesOfFreedom != 3 || some.Fit.DegreesOfFreedom != 2 || some.Fit.HighX != 50 || some.Fit.Model != curves.LinearOrigin {
 		t.Errorf("fits %+v %+v", all.Fit, some.Fit)
 	}
@@ -189,11 +195,7 @@ func TestWorkingLeadsToTheReportedNumber(t *testing.T) {
 	list := run(t)
 	m := method()
 	r := processed(t, list, m, nil)
-	entries := make([]Entry, len(list))
-	for i := range list {
-		entries[i] = list[i].Entry
-	}
-	w, ok := Work(entries, m, r, "u0", "a")
+	w, ok := Work(Input{Injections: list, Method: m}, r, "u0", "a")
 	if !ok || len(w.Steps) != 6 {
 		t.Fatalf("%v %+v", ok, w)
 	}
@@ -201,11 +203,11 @@ func TestWorkingLeadsToTheReportedNumber(t *testing.T) {
 	if w.Unit != "mg/g" || w.Steps[0].Top[0].Link == nil || w.Steps[0].Top[0].Link.InjectionID != "u0" || len(w.Steps[0].Bottom) != 1 {
 		t.Errorf("first step %+v", w.Steps[0])
 	}
-	above, _ := Work(entries, m, r, "u0", "b")
+	above, _ := Work(Input{Injections: list, Method: m}, r, "u0", "b")
 	if len(above.Doubts) == 0 || !strings.Contains(above.Doubts[0], "Beyond the highest standard in use, 100 mg/L") {
 		t.Errorf("doubts %v", above.Doubts)
 	}
-	if _, ok := Work(entries, m, r, "nobody", "a"); ok {
+	if _, ok := Work(Input{Injections: list, Method: m}, r, "nobody", "a"); ok {
 		t.Error("worked on an injection that is not there")
 	}
 }
@@ -216,18 +218,18 @@ func TestEmptyAndCancelled(t *testing.T) {
 	}
 	ctx, cancel := context.WithCancel(context.Background())
 	cancel()
-	if _, err := Process(ctx, run(t), method(), nil); err != context.Canceled {
+	if _, err := Process(ctx, Input{Injections: run(t), Method: method()}, nil); err != context.Canceled {
 		t.Errorf("cancelled: %v", err)
 	}
 }
 
 func TestMethodsAreRefusedInASentence(t *testing.T) {
 	for want, change := range map[string]func(*Method){
-		"cannot be reported in mg/L":         func(m *Method) { m.Amounts.Unit = "mg/L" },
-		"the model \"cubic\" is unknown":     func(m *Method) { m.Curves.Model = "cubic" },
-		"2 compounds are internal standards": func(m *Method) { m.Compounds[0].Role, m.Compounds[0].Amount = compounds.InternalStandard, 1 },
-		"the range from 9 to 3 is empty":     func(m *Method) { m.Curves.Own = map[string]Own{"a": {LowX: ptr(9.0), HighX: ptr(3.0)}} },
-		"the response \"colour\" is unknown": func(m *Method) { m.Curves.Response = "colour" },
+		"cannot be reported in mg/L":                             func(m *Method) { m.Amounts.Unit = "mg/L" },
+		"the model \"cubic\" is unknown":                         func(m *Method) { m.Curves.Model = "cubic" },
+		"A is read against \"b\", which is no internal standard": func(m *Method) { m.Compounds[0].Against = "b" },
+		"the range from 9 to 3 is empty":                         func(m *Method) { m.Curves.Own = map[string]Own{"a": {LowX: ptr(9.0), HighX: ptr(3.0)}} },
+		"the response \"colour\" is unknown":                     func(m *Method) { m.Curves.Response = "colour" },
 	} {
 		m := method()
 		change(&m)
@@ -255,7 +257,7 @@ func TestEntriesAreReadAsPeopleWriteThem(t *testing.T) {
 	}
 	for field, text := range map[Field]string{FieldSample: "-1", FieldDilution: "0", FieldRole: "king", FieldName: "", FieldVolume: "NaN", "colour": "red"} {
 		before := e
-		if err := e.Set(field, text); err == nil || e != before {
+		if err := e.Set(field, text); err == nil || !reflect.DeepEqual(e, before) {
 			t.Errorf("%s %q was taken", field, text)
 		}
 	}

@@ -7,24 +7,31 @@ import (
 	"slices"
 	"strconv"
 
+	"yugen/core/amounts"
 	"yugen/core/compounds"
 	"yugen/core/curves"
 )
 
-// calibrate makes a curve for each target from the standards in which it was found; then those that stand on another's.
-func (p *process) calibrate() {
+// calibrate makes a curve for each of some targets, from the standards in which it was found; then those that stand on another's.
+func (p *process) calibrate(targets []compounds.Compound) {
 	p.result.Curves = []Curve{}
 	own := map[string]Curve{}
-	for _, c := range p.method.Targets() {
-		if p.method.Curves.Own[c.ID].RelativeTo == "" {
-			own[c.ID] = p.curve(c)
+	of := func(c compounds.Compound) Curve {
+		curve, made := own[c.ID]
+		if !made {
+			curve = p.curve(c)
+			own[c.ID] = curve
 		}
+		return curve
 	}
-	for _, c := range p.method.Targets() {
-		curve, ok := own[c.ID]
-		if !ok {
-			curve = own[p.method.Curves.Own[c.ID].RelativeTo]
-			curve.RelativeTo, curve.CompoundID = curve.CompoundID, c.ID
+	for _, c := range targets {
+		curve := Curve{}
+		if to := p.method.Curves.Own[c.ID].RelativeTo; to == "" {
+			curve = of(c)
+		} else {
+			i := slices.IndexFunc(p.method.Compounds, func(o compounds.Compound) bool { return o.ID == to })
+			curve = of(p.method.Compounds[i])
+			curve.RelativeTo, curve.CompoundID = to, c.ID
 		}
 		p.result.Curves = append(p.result.Curves, curve)
 	}
@@ -32,11 +39,21 @@ func (p *process) calibrate() {
 
 func (p *process) curve(c compounds.Compound) Curve {
 	own := p.method.shape(c.ID)
-	curve := Curve{CompoundID: c.ID, Points: p.points(c, own), Line: []LinePoint{}, Limits: []curves.Limit{}, Tests: curves.Diagnostics{Outliers: []curves.LevelOutlier{}}}
+	curve := Curve{CompoundID: c.ID, Points: p.points(c, own), LevelFactors: []LevelFactor{}, Line: []LinePoint{}, Limits: []curves.Limit{}, Tests: curves.Diagnostics{Outliers: []curves.LevelOutlier{}}}
+	if is, ok := p.against(c.ID); ok {
+		curve.Against = is.ID
+	}
 	if p.method.Curves.Way == ByAddition {
 		curve.Additions = p.additions(c)
 		return curve
 	}
+	if e := p.choices.Earlier; e != nil {
+		curve.From = &CurveSource{e.BatchID, e.Batch, e.Study, e.MeasuredAt}
+		if curve.Problem = p.unlike(e, c.ID); curve.Problem != "" {
+			return curve
+		}
+	}
+	curve.Factors, curve.LevelFactors = responseFactors(curve.Points)
 	if len(curve.Points) == 0 {
 		curve.Problem = "No standard holds it yet."
 		return curve
@@ -47,7 +64,7 @@ func (p *process) curve(c compounds.Compound) Curve {
 		return curve
 	}
 	curve.Fit, curve.Tests = &fit, fit.Diagnose()
-	curve.Line = line(fit, lowestPositive(curve.Points), curve.Points[len(curve.Points)-1].X)
+	curve.Line = line(fit, lowestPositive(curve.Points), highestX(curve.Points))
 	curve.limits(own, p.lowEvidence(curve))
 	if r, ok := curves.WidestRange(open(curve.Points), own.Model, own.Weight, curves.LeastLevels, p.deviationLimit()); ok {
 		curve.Range = &r
@@ -61,7 +78,7 @@ func (p *process) curve(c compounds.Compound) Curve {
 func (p *process) fit(list []CurvePoint, own Own) (curves.Fit, error) {
 	points := make([]curves.Point, len(list))
 	for i, q := range list {
-		points[i] = curves.Point{X: q.X, Y: q.Response, Out: q.LeftOut || !q.InRange, Level: &list[i].Level}
+		points[i] = curves.Point{X: q.X, Y: q.Response, Out: q.LeftOut || !q.InRange, Level: &list[i].Content}
 	}
 	if p.method.Curves.Averaged {
 		return curves.NewAveraged(points, own.Model, own.Weight)
@@ -73,7 +90,7 @@ func (p *process) fit(list []CurvePoint, own Own) (curves.Fit, error) {
 func open(list []CurvePoint) []curves.Point {
 	points := make([]curves.Point, len(list))
 	for i, q := range list {
-		points[i] = curves.Point{X: q.X, Y: q.Response, Out: q.LeftOut, Level: &list[i].Level}
+		points[i] = curves.Point{X: q.X, Y: q.Response, Out: q.LeftOut, Level: &list[i].Content}
 	}
 	return points
 }
@@ -128,34 +145,22 @@ func (p *process) lowEvidence(c Curve) (low curves.LowEvidence) {
 		if sn := peak.SignalToNoise; sn != nil && inUse[in.ID] {
 			low.SignalToNoise = append(low.SignalToNoise, *sn)
 		}
-		if response, _ := p.response(injected, c.CompoundID); in.Role == Blank && response != nil {
-			low.Blanks = append(low.Blanks, *response)
+		if m, _ := p.response(injected, c.CompoundID); in.Role == Blank && m != nil {
+			low.Blanks = append(low.Blanks, m.response)
 		}
 	}
 	return low
 }
 
-// lowestInUse are the points in use at the lowest level, which is known by its nominal value.
+// lowestInUse are the points in use at the lowest level, which is known by its content.
 func (c Curve) lowestInUse() (points []CurvePoint, ok bool) {
 	for _, q := range c.Points { // by level
-		if q.LeftOut || !q.InRange || len(points) > 0 && q.Level != points[0].Level {
+		if q.LeftOut || !q.InRange || len(points) > 0 && q.Content != points[0].Content {
 			continue
 		}
 		points = append(points, q)
 	}
 	return points, len(points) > 0
-}
-
-// scaledLevel is the level at the method's amount of internal standard: the curve is one of ratios, of amounts as of responses.
-func (p *process) scaledLevel(e Entry) float64 { return *e.Level / p.internalRatio(e) }
-
-// internalRatio is the amount of internal standard in an injection over that of the method.
-func (p *process) internalRatio(e Entry) float64 {
-	is, ok := p.method.InternalStandard()
-	if !ok || e.Internal == nil {
-		return 1
-	}
-	return *e.Internal / is.Amount
 }
 
 // blocks are the stretches of standards between which other injections lie, each with its own curve.
@@ -204,11 +209,11 @@ func (p *process) additions(c compounds.Compound) []SampleAddition {
 		if in.Role != Sample {
 			continue
 		}
-		response, _ := p.response(&p.result.Injections[i], c.ID)
+		m, _ := p.response(&p.result.Injections[i], c.ID)
 		if !slices.Contains(names, in.Name) {
 			names = append(names, in.Name)
 		}
-		if response == nil {
+		if m == nil {
 			continue
 		}
 		added := 0.0
@@ -216,12 +221,12 @@ func (p *process) additions(c compounds.Compound) []SampleAddition {
 			added = *in.Added
 		}
 		// At the method's amount of internal standard, as additions and all other injections are.
-		points[in.Name] = append(points[in.Name], curves.Point{X: added, Y: *response * p.internalRatio(in.Entry), Level: &added})
+		points[in.Name] = append(points[in.Name], curves.Point{X: added, Y: m.response * p.internalRatio(in.Entry, c.ID), Level: &added})
 	}
 	list := make([]SampleAddition, len(names))
 	for i, name := range names {
 		list[i].Name = name
-		if a, err := curves.StandardAddition(points[name]); err != nil {
+		if a, err := curves.StandardAddition(points[name], p.method.shape(c.ID).Weight); err != nil {
 			list[i].Problem = err.Error()
 		} else {
 			list[i].Addition = &a
@@ -268,68 +273,100 @@ func lowestPositive(points []CurvePoint) float64 {
 	return lowest
 }
 
-// points are the standards that hold the compound, by level and then in run order; kept levels as they were once measured.
+// highestX is the greatest x of points.
+func highestX(points []CurvePoint) float64 {
+	highest := math.Inf(-1)
+	for _, q := range points {
+		highest = max(highest, q.X)
+	}
+	return highest
+}
+
+// points are the standards that hold the compound, by what they hold and then in run order; kept levels as they were once measured, and all of them where
+// the curve is that of an earlier batch.
 func (p *process) points(c compounds.Compound, own Own) []CurvePoint {
 	list := []CurvePoint{}
-	state := func(level float64) *LevelState {
-		for i := range own.Levels {
-			if own.Levels[i].Level == level {
-				return &own.Levels[i]
-			}
-		}
-		return nil
-	}
+	levels, left := p.choices.Levels[c.ID], p.choices.LeftOut[c.ID]
 	place := func(q CurvePoint) {
-		q.InRange = (own.LowX == nil || q.Level >= *own.LowX) && (own.HighX == nil || q.Level <= *own.HighX)
-		for _, out := range own.LeftOut {
-			if out.InjectionID == q.InjectionID {
-				q.LeftOut, q.Reason = true, out.Reason
-			}
+		q.InRange = (own.LowX == nil || q.Content >= *own.LowX) && (own.HighX == nil || q.Content <= *own.HighX)
+		if i := slices.IndexFunc(left, func(o LeftOut) bool { return o.InjectionID == q.InjectionID }); i >= 0 {
+			q.LeftOut, q.Reason = true, left[i].Reason
 		}
 		list = append(list, q)
 	}
-	for i, in := range p.injections {
-		if in.Role != Standard || in.Level == nil || in.Mix != "" && c.Mix != "" && in.Mix != c.Mix {
-			continue
+	keep := func(level float64, k KeptPoint, from string) CurvePoint {
+		q := CurvePoint{InjectionID: k.InjectionID, Level: level, Content: level, X: k.X, Response: k.Response, Measure: k.Measure, Kept: true, KeptFrom: from}
+		if k.Content != nil {
+			q.Content = *k.Content
 		}
-		response, _ := p.response(&p.result.Injections[i], c.ID)
-		s := state(*in.Level)
-		if response == nil || s != nil && s.State == LevelKept {
-			continue
-		}
-		q := CurvePoint{InjectionID: in.ID, Level: *in.Level, X: p.scaledLevel(in.Entry), Response: *response}
-		if s != nil {
-			q.LeftOut, q.Reason = true, s.Reason
-		}
-		place(q)
+		return q
 	}
-	for _, s := range own.Levels {
+	if e := p.choices.Earlier; e != nil {
+		for _, k := range e.Curves[c.ID] {
+			q := keep(k.Level, k.KeptPoint, e.Batch)
+			q.LeftOut, q.Reason = k.LeftOut != "", k.LeftOut
+			place(q)
+		}
+	} else {
+		p.ownPoints(c, levels, place)
+	}
+	for _, s := range levels {
 		for _, k := range s.Kept {
-			if s.State == LevelKept {
-				place(CurvePoint{InjectionID: k.InjectionID, Level: s.Level, X: k.X, Response: k.Response, Kept: true, KeptFrom: s.From})
+			if s.State == LevelKept && p.choices.Earlier == nil {
+				place(keep(s.Level, k, s.From))
 			}
 		}
 	}
-	slices.SortStableFunc(list, func(a, b CurvePoint) int { return cmp.Compare(a.Level, b.Level) })
+	slices.SortStableFunc(list, func(a, b CurvePoint) int {
+		return cmp.Or(cmp.Compare(a.Content, b.Content), cmp.Compare(a.Level, b.Level))
+	})
 	return list
 }
 
-// response is the area or height of a compound, over that of the internal standard where the method has one. Where it
-// cannot be had the second value says why.
-func (p *process) response(in *Injected, compoundID string) (*float64, string) {
+// ownPoints are the standards of this batch; those of a kept level give way to what was kept.
+func (p *process) ownPoints(c compounds.Compound, levels []LevelState, place func(CurvePoint)) {
+	for i, in := range p.injections {
+		content, held := p.holds(in.Entry, c)
+		if in.Role != Standard || !held {
+			continue
+		}
+		m, _ := p.response(&p.result.Injections[i], c.ID)
+		k := slices.IndexFunc(levels, func(l LevelState) bool { return l.Level == *in.Level })
+		if m == nil || k >= 0 && levels[k].State == LevelKept {
+			continue
+		}
+		// At the method's amount of internal standard: the curve is one of ratios, of amounts as of responses.
+		q := CurvePoint{InjectionID: in.ID, Level: *in.Level, Content: content, X: content / p.internalRatio(in.Entry, c.ID), Response: m.response, Measure: m.measure}
+		if k >= 0 {
+			q.LeftOut, q.Reason = true, levels[k].Reason
+		}
+		place(q)
+	}
+}
+
+// peakResponse is what the peaks of an injection give for a compound.
+type peakResponse struct {
+	response float64    // over the internal standard's, where the compound is read against one
+	measure  float64    // area or height alone
+	standard *NamedPeak // the internal standard's peak, or nil
+}
+
+// response is the area or height of a compound, over that of the internal standard that it is read against. Without a peak it is nil; where it cannot
+// be had the second value says why.
+func (p *process) response(in *Injected, compoundID string) (*peakResponse, string) {
 	peak := in.peak(compoundID)
 	if peak == nil {
 		return nil, ""
 	}
-	r := p.measure(peak)
-	if is, ok := p.method.InternalStandard(); ok {
-		standard := in.peak(is.ID)
-		if standard == nil {
+	m := peakResponse{measure: p.measure(peak)}
+	m.response = m.measure
+	if is, ok := p.against(compoundID); ok {
+		if m.standard = in.peak(is.ID); m.standard == nil {
 			return nil, fmt.Sprintf("The internal standard %s was not found in this injection.", is.Name)
 		}
-		r /= p.measure(standard)
+		m.response /= p.measure(m.standard)
 	}
-	return &r, ""
+	return &m, ""
 }
 
 func (p *process) measure(peak *NamedPeak) float64 {
@@ -337,6 +374,26 @@ func (p *process) measure(peak *NamedPeak) float64 {
 		return peak.Height
 	}
 	return peak.AreaS
+}
+
+// responseFactors are response over content of the points in use, together and level by level.
+func responseFactors(points []CurvePoint) (amounts.Statistics, []LevelFactor) {
+	var all []float64
+	levels := []LevelFactor{}
+	counts := []float64{}
+	for _, q := range points {
+		if q.LeftOut || !q.InRange || q.X <= 0 {
+			continue
+		}
+		all = append(all, q.Response/q.X)
+		k := slices.IndexFunc(levels, func(l LevelFactor) bool { return l.Level == q.Level })
+		if k < 0 {
+			k, levels, counts = len(levels), append(levels, LevelFactor{Level: q.Level}), append(counts, 0)
+		}
+		counts[k]++
+		levels[k].Mean += (q.Response/q.X - levels[k].Mean) / counts[k]
+	}
+	return amounts.Summarise(all), levels
 }
 
 func number(v float64) string { return strconv.FormatFloat(v, 'g', -1, 64) }

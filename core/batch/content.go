@@ -6,40 +6,111 @@ import (
 	"yugen/core/amounts"
 )
 
-// content turns a concentration into the amount in the sample as taken. Its relative uncertainty is the root of the squares of those of
+// blank is the mean content of the blanks, per volume of extract: at the blanks' own dilution.
+type blank struct {
+	mean, se, freedom float64 // se and freedom are 0 where one blank alone says nothing of its scatter
+	n                 int
+}
+
+// takeOff finds what is taken off for the blank, of each compound; a blank without a peak holds nothing.
+func (p *process) takeOff() {
+	if !p.method.Amounts.TakeOffBlank {
+		return
+	}
+	p.blanks = map[string]blank{}
+	for _, c := range p.result.Curves {
+		var values []float64
+		single := 0.0
+		for i, in := range p.injections {
+			if in.Role != Blank {
+				continue
+			}
+			r := p.result.Injections[i].Readings[c.CompoundID]
+			switch {
+			case r.Concentration != nil:
+				values, single = append(values, *r.Concentration*in.Dilution), r.singleSE*in.Dilution
+			case r.PeakNumber == nil:
+				values = append(values, 0)
+			}
+		}
+		s := amounts.Summarise(values)
+		if s.Mean == nil {
+			continue
+		}
+		b := blank{mean: *s.Mean, n: s.N, se: single}
+		if s.SD != nil {
+			b.se, b.freedom = *s.SD/math.Sqrt(float64(s.N)), float64(s.N-1)
+		}
+		p.blanks[c.CompoundID] = b
+	}
+}
+
+// The names of terms of uncertainty.
+const (
+	readingTerm = "reading from the curve"
+	purityTerm  = "standard's purity"
+	blankTerm   = "blank"
+)
+
+// amount turns the concentration of one injection into the amount in the sample as taken. Its relative uncertainty is the root of the squares of those of
 // the reading and of the preparation (JCGM 100:2008, 5.1.6); the interval takes Student's t at the effective degrees of freedom of
 // Welch and Satterthwaite (G.4), where those of the preparation are endless.
-func (p *process) content(r *Reading, in Injection, compoundID string) {
-	if in.Sample == nil || in.Volume == nil {
+func (p *process) amount(r *Reading, i int, compoundID string) {
+	in := p.injections[i]
+	if p.method.Amounts.Prepared() && (in.Sample == nil || in.Volume == nil) {
 		r.Flags = append(r.Flags, NoSampleAmount)
 		return
 	}
-	amount, err := p.method.content(in.Entry, compoundID, *r.Concentration)
+	b := p.blanks[compoundID]
+	net := *r.Concentration - b.mean/in.Dilution
+	content, err := p.method.Content(in.Entry, compoundID, net)
 	if err != nil {
 		r.Problem = err.Error()
 		return
 	}
-	r.Amount = &amount.Value
-	if r.ConcentrationSE == nil || *r.Concentration == 0 {
+	one, err := p.method.Content(in.Entry, compoundID, 1)
+	if err != nil {
+		r.Problem = err.Error()
 		return
 	}
-	r.Terms = []UncertaintyTerm{{"reading from the curve", 100 * *r.ConcentrationSE / math.Abs(*r.Concentration)}}
-	scale := math.Abs(amount.Value / *r.Concentration)
-	r.amountSingle, r.amountCurve = r.singleSE*scale, r.curveSE*scale
-	r.Terms = append(r.Terms, p.preparationTerms(in.Dilution != 1)...)
-	squares := 0.0
-	for _, t := range r.Terms {
-		squares += t.Percent * t.Percent
+	r.Amount = &content.Value
+	scale := math.Abs(one.Value)
+	hears := p.hears(i, compoundID)
+	if r.ConcentrationSE != nil && content.Value != 0 {
+		r.amountSingle, r.amountCurve, r.amountBlank = r.singleSE*scale, r.curveSE*scale, b.se/in.Dilution*scale
+		p.amountInterval(r, in.Entry, compoundID, *r.ConcentrationSE*scale, b.freedom)
 	}
-	se := math.Sqrt(squares) / 100 * math.Abs(amount.Value)
+	if hears {
+		p.tellContent(i, *r, b, net)
+	}
+}
+
+// amountInterval gives one injection's amount its uncertainty, of the reading's in the unit of the amount and of what comes to it.
+func (p *process) amountInterval(r *Reading, e Entry, compoundID string, readingSE, blankFreedom float64) {
+	size := math.Abs(*r.Amount)
+	variance, fourth := 0.0, 0.0
+	term := func(name string, se, freedom float64) {
+		r.Terms = append(r.Terms, UncertaintyTerm{name, 100 * se / size})
+		variance += se * se
+		if freedom > 0 {
+			fourth += math.Pow(se, 4) / freedom
+		}
+	}
+	term(readingTerm, readingSE, r.freedom)
+	if r.amountBlank > 0 {
+		term(blankTerm, r.amountBlank, blankFreedom)
+	}
+	for _, t := range p.preparationTerms(e.Dilution != 1, compoundID) {
+		term(t.Name, t.Percent/100*size, 0)
+	}
+	se := math.Sqrt(variance)
 	r.AmountSE = &se
 	if r.freedom > 0 {
-		effective := r.freedom
-		if len(r.Terms) > 1 {
-			effective *= math.Pow(math.Sqrt(squares)/r.Terms[0].Percent, 4)
+		half := p.student95(variance*variance/fourth) * se
+		if fourth == 0 {
+			half = p.student95(1e6) * se
 		}
-		half := p.student95(effective) * se
-		r.AmountCI95 = &[2]float64{amount.Value - half, amount.Value + half}
+		r.AmountCI95 = &[2]float64{*r.Amount - half, *r.Amount + half}
 	}
 }
 
@@ -70,6 +141,9 @@ func (p *process) shares() {
 			share := *r.Concentration / total
 			percent := 100 * share
 			r.Amount = &percent
+			if p.hears(i, c.CompoundID) {
+				p.tellShare(i, *r.Concentration, percent)
+			}
 			if r.ConcentrationSE != nil {
 				single, curve := p.shareSE(readings, c.CompoundID, share)
 				r.amountSingle, r.amountCurve = 100/total*single, 100/total*curve
@@ -90,7 +164,7 @@ func (r Reading) counts() bool { return r.Concentration != nil && *r.Concentrati
 // shareSE is the standard error of one part's share, times the total: from scatter, and from the curves.
 func (p *process) shareSE(readings map[string]Reading, part string, share float64) (single, curve float64) {
 	scatter, curves := 0.0, 0.0
-	common := map[string]float64{} // by the compound whose curve it is
+	common, pure := map[string]float64{}, map[string]float64{} // by the compound whose curve it is: of the curve, and of its standard's purity
 	for _, c := range p.result.Curves {
 		r := readings[c.CompoundID]
 		weight := -share
@@ -100,16 +174,23 @@ func (p *process) shareSE(readings map[string]Reading, part string, share float6
 			continue
 		}
 		scatter += weight * weight * r.singleSE * r.singleSE
+		_, purity := p.method.purity(p.curveOf(c.CompoundID))
+		if r.Concentration != nil {
+			pure[p.curveOf(c.CompoundID)] += weight * *r.Concentration * purity
+		}
 		common[p.curveOf(c.CompoundID)] += weight * r.curveSE
 	}
 	for _, c := range p.result.Curves { // in their order
-		curves += common[c.CompoundID] * common[c.CompoundID]
+		curves += common[c.CompoundID]*common[c.CompoundID] + pure[c.CompoundID]*pure[c.CompoundID]
 	}
 	return math.Sqrt(scatter), math.Sqrt(curves)
 }
 
-// content is what an entry's preparation makes of a concentration, in the reported unit.
-func (m Method) content(e Entry, compoundID string, concentration float64) (amounts.Quantity, error) {
+// Content is what an entry's preparation makes of a concentration, in the reported unit.
+func (m Method) Content(e Entry, compoundID string, concentration float64) (amounts.Quantity, error) {
+	if m.Amounts.AsMeasured {
+		return amounts.Quantity{Value: concentration}, nil
+	}
 	var units [4]amounts.Unit
 	for i, symbol := range []string{m.Curves.Unit, m.Amounts.VolumeUnit, m.Amounts.SampleUnit, m.Amounts.Unit} {
 		u, err := amounts.ParseUnit(symbol)

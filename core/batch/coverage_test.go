@@ -114,7 +114,7 @@ func (w world) holds(t *testing.T, seed uint64) bool {
 	sample := inject(Sample, nil, truth)
 	// What was written down is off from what was used by the uncertainties that the method states.
 	sample.Volume, sample.Sample = ptr(volume*(1+0.005*rng.NormFloat64())), ptr(taken*(1+0.005*rng.NormFloat64()))
-	r, err := Process(context.Background(), list, m, nil)
+	r, err := Process(context.Background(), Input{Injections: list, Method: m}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -17,9 +17,10 @@ import (
 
 // measured is a batch whose peaks are given, so that only what follows integration is computed.
 type measured struct {
-	method Method
-	list   []Injection
-	areas  []map[string]float64
+	method  Method
+	choices Choices
+	list    []Injection
+	areas   []map[string]float64
 }
 
 func newMeasured(model curves.Model, weight curves.Weight, ids ...string) *measured {
@@ -40,7 +41,8 @@ func (b *measured) add(e Entry, areas map[string]float64) {
 }
 
 func (b *measured) result() Result {
-	p := process{method: b.method, injections: b.list, result: Result{Injections: make([]Injected, len(b.list))}}
+	p := newProcess(Input{Injections: b.list, Method: b.method, Choices: b.choices})
+	p.result.Injections = make([]Injected, len(b.list))
 	for i, in := range b.list {
 		injected := Injected{ID: in.ID, Readings: map[string]Reading{}}
 		for _, c := range b.method.Compounds {
@@ -51,7 +53,7 @@ func (b *measured) result() Result {
 		}
 		p.result.Injections[i] = injected
 	}
-	p.calibrate()
+	p.calibrate(b.method.Targets())
 	p.quantify()
 	p.judge()
 	return p.result
@@ -137,7 +139,7 @@ func TestLevelsStayLevelsWhateverTheInternalStandard(t *testing.T) {
 			}
 		}
 		// One of them left out by hand says nothing of limits any more.
-		own(&b.method, "a", Own{LeftOut: []LeftOut{{InjectionID: "1", Reason: "x"}}})
+		b.choices.LeftOut = map[string][]LeftOut{"a": {{InjectionID: "1", Reason: "x"}}}
 		for _, l := range b.result().Curves[0].Limits {
 			if l.Way == curves.ByReplicates && l.N != 2 {
 				t.Errorf("%s: %d replicates count, one of three is left out", model, l.N)

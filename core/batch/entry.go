@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 )
 
 // Field names a column of the run list.
@@ -33,6 +34,9 @@ var Fields = []Field{FieldName, FieldRole, FieldLevel, FieldVial, FieldDilution,
 
 // maxText bounds names and vials.
 const maxText = 200
+
+// maxInternals bounds the internal standards of one injection.
+const maxInternals = 50
 
 // Set changes one field from text as a person or a spreadsheet writes it: numbers with point or comma, a dilution as 5, ×5
 // or 1:5. Empty text clears what may be empty.
@@ -71,7 +75,7 @@ func (e *Entry) Set(field Field, text string) error {
 	case FieldSample:
 		return optional(field, text, false, &e.Sample)
 	case FieldInternal:
-		return optional(field, text, false, &e.Internal)
+		return e.setInternal(text)
 	case FieldAdded:
 		return optional(field, text, true, &e.Added)
 	case FieldDilution:
@@ -82,6 +86,46 @@ func (e *Entry) Set(field Field, text string) error {
 		return fmt.Errorf("%q is no field of the run list", field)
 	}
 	return nil
+}
+
+// setInternal reads the amount of internal standard in an injection: one number, or where there are several the name and amount of each, as
+// "Anisole 25; Ethyl gallate 18".
+func (e *Entry) setInternal(text string) error {
+	if !strings.ContainsFunc(text, unicode.IsLetter) {
+		e.Internals = nil
+		return optional(FieldInternal, text, false, &e.Internal)
+	}
+	var list []InternalAmount
+	for part := range strings.SplitSeq(text, ";") {
+		part = strings.TrimSpace(part)
+		k := strings.LastIndexByte(part, ' ')
+		if k < 0 {
+			return fmt.Errorf("internal: %q wants a name and an amount, as in Anisole 25", part)
+		}
+		amount, err := positive(FieldInternal, part[k+1:], false)
+		if err != nil {
+			return err
+		}
+		name := strings.TrimSpace(part[:k])
+		if len(name) > maxText || len(list) == maxInternals {
+			return fmt.Errorf("internal: names have at most %d characters, and an injection at most %d of them", maxText, maxInternals)
+		}
+		list = append(list, InternalAmount{name, amount})
+	}
+	e.Internal, e.Internals = nil, list
+	return nil
+}
+
+// InternalText is what Set reads the same amounts from.
+func (e Entry) InternalText() string {
+	if e.Internal != nil {
+		return number(*e.Internal)
+	}
+	parts := make([]string, len(e.Internals))
+	for i, a := range e.Internals {
+		parts[i] = a.Name + " " + number(a.Amount)
+	}
+	return strings.Join(parts, "; ")
 }
 
 func positive(field Field, text string, zero bool) (float64, error) {

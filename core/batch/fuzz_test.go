@@ -9,6 +9,7 @@ import (
 	"testing"
 
 	"yugen/core/checks"
+	"yugen/core/compounds"
 	"yugen/core/curves"
 )
 
@@ -31,6 +32,9 @@ func anyBatch(rng *rand.Rand, list []Injection) []Injection {
 			in.Level = maybe([]float64{0, 1e-9, 5, 5, 1e9}[rng.IntN(5)])
 		}
 		in.Volume, in.Sample, in.Internal, in.Added = maybe(50), maybe(1e-6), maybe(1e3), maybe(float64(rng.IntN(3)))
+		if rng.IntN(6) == 0 {
+			in.Internal, in.Internals = nil, []InternalAmount{{"IS", 20}, {"nobody", 1}}
+		}
 		in.Name, in.Mix = fmt.Sprint("n", rng.IntN(4)), []string{"", "A", "B"}[rng.IntN(3)]
 	}
 	return list[:rng.IntN(len(list)+1)]
@@ -53,15 +57,34 @@ func anyMethod(rng *rand.Rand) Method {
 		m.Compounds = m.Compounds[:2]
 	}
 	m.Checks.Suitability = []checks.Suitability{{Measure: checks.Measures[rng.IntN(len(checks.Measures))], High: ptr(2.0)}}
+	m.Amounts.TakeOffBlank, m.Amounts.AsMeasured = rng.IntN(3) == 0, !m.Amounts.PercentOfTotal && rng.IntN(4) == 0
+	if rng.IntN(5) == 0 { // a second internal standard
+		m.Compounds[1].Role, m.Compounds[1].Amount, m.Compounds[1].Group = compounds.InternalStandard, 5, ""
+		m.Compounds[0].Against = []string{"", "b", External}[rng.IntN(3)]
+		return m
+	}
 	switch rng.IntN(5) {
 	case 0:
 		own(&m, "a", Own{RelativeTo: "b", ResponseFactor: 2})
 	case 1:
 		own(&m, pick(), Own{LowX: ptr(4.0), HighX: ptr(60.0), Limits: &LimitChoice{LOD: 1, LOQ: 3}})
 	case 2:
-		own(&m, pick(), Own{Levels: []LevelState{{Level: 5, State: LevelLeftOut}, {Level: 20, State: LevelKept, Kept: []KeptPoint{{InjectionID: "x", X: 20, Response: 1}}}}})
+		m.Curves.Contents = &ContentTable{Unit: "µg/mL", Compounds: map[string]ContentRow{pick(): {Purity: 95, PuritySE: 1, Levels: []LevelContent{{Level: 5, Amount: 6}, {Level: 20, Amount: 18}, {Level: 100}}}}}
 	}
 	return m
+}
+
+// anyChoices are any choices of a batch.
+func anyChoices(rng *rand.Rand) (c Choices) {
+	switch rng.IntN(4) {
+	case 0:
+		c.Levels = map[string][]LevelState{"a": {{Level: 5, State: LevelLeftOut}, {Level: 20, State: LevelKept, Kept: []KeptPoint{{InjectionID: "x", X: 20, Response: 1}}}}}
+	case 1:
+		c.LeftOut = map[string][]LeftOut{"b": {{InjectionID: "s1"}, {InjectionID: "nobody"}}}
+	case 2:
+		c.Earlier = &Earlier{Batch: "E", Response: Area, Unit: "mg/L", Against: map[string]string{"a": "is"}, Curves: map[string][]EarlierPoint{"a": {{KeptPoint{"x", 1, 1, nil, 10}, 1, ""}, {KeptPoint{"y", 3, 3, ptr(3.0), 30}, 2, ""}, {KeptPoint{"z", 9, 9, nil, 0}, 9, "out"}}}}
+	}
+	return c
 }
 
 // Whatever the run list and the method: no panic, a result that can be kept, the same one again, and a working for every reading.
@@ -71,10 +94,11 @@ func TestAnyBatchByAnyMethodIsProcessed(t *testing.T) {
 	for seed := range uint64(500) {
 		rng := rand.New(rand.NewPCG(seed, 11))
 		list, m := anyBatch(rng, all), anyMethod(rng)
+		in := Input{list, m, anyChoices(rng)}
 		if err := m.Validate(); err != nil {
 			t.Fatalf("seed %d: %v", seed, err)
 		}
-		r, err := Process(context.Background(), list, m, cache)
+		r, err := Process(context.Background(), in, cache)
 		if err != nil {
 			t.Fatalf("seed %d: %v", seed, err)
 		}
@@ -82,7 +106,7 @@ func TestAnyBatchByAnyMethodIsProcessed(t *testing.T) {
 		if err != nil {
 			t.Fatalf("seed %d: the result cannot be kept: %v", seed, err)
 		}
-		if again, err := Process(context.Background(), list, m, nil); err != nil {
+		if again, err := Process(context.Background(), in, nil); err != nil {
 			t.Fatal(err)
 		} else if text, _ := json.Marshal(again); string(text) != string(kept) {
 			t.Fatalf("seed %d: another result the second time", seed)
@@ -91,18 +115,18 @@ func TestAnyBatchByAnyMethodIsProcessed(t *testing.T) {
 		if err := json.Unmarshal(kept, &read); err != nil {
 			t.Fatal(err)
 		}
-		entries := make([]Entry, len(list))
-		for i := range list {
-			entries[i] = list[i].Entry
-		}
-		for _, in := range list {
+		for i, injected := range list {
 			for _, c := range read.Curves {
-				if w, ok := Work(entries, m, read, in.ID, c.CompoundID); !ok || w.Text == "" {
-					t.Fatalf("seed %d: no working of %s in %s", seed, c.CompoundID, in.ID)
+				w, ok := Work(in, read, injected.ID, c.CompoundID)
+				if !ok || w.Text == "" {
+					t.Fatalf("seed %d: no working of %s in %s", seed, c.CompoundID, injected.ID)
+				}
+				if want := reported(read, i, injected.Entry, c.CompoundID); (want == nil) != (w.Value == nil) || want != nil && *want != *w.Value {
+					t.Fatalf("seed %d: %s in %s is %v, its working comes to %v", seed, c.CompoundID, injected.ID, deref(want), deref(w.Value))
 				}
 			}
 			for _, g := range m.Groups() {
-				if _, ok := Work(entries, m, read, in.ID, GroupPrefix+g); !ok {
+				if _, ok := Work(in, read, injected.ID, GroupPrefix+g); !ok {
 					t.Fatalf("seed %d: no working of the group %s", seed, g)
 				}
 			}
@@ -133,3 +157,20 @@ func TestReversingTheFilesChangesNothing(t *testing.T) {
 }
 
 func alike(a, b float64) bool { return a == b || (a-b)/(a+b) < 1e-12 && (b-a)/(a+b) < 1e-12 }
+
+// reported is the number of a compound in an injection that a person sees last: the mean of a sample's replicates, its amount, a check's recovery, or what was
+// read.
+func reported(r Result, i int, e Entry, compoundID string) *float64 {
+	own := r.Injections[i].Readings[compoundID]
+	for _, row := range r.Samples {
+		if v := row.Values[compoundID]; slices.Contains(row.InjectionIDs, e.ID) && v.N > 1 {
+			return v.Mean
+		}
+	}
+	for _, v := range []*float64{own.Recovery, own.Amount} {
+		if v != nil {
+			return v
+		}
+	}
+	return own.Concentration
+}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"yugen/core/checks"
 	"yugen/core/compounds"
@@ -16,7 +17,7 @@ func (p *process) judge() {
 	p.result.Notices = []checks.Notice{}
 	p.judgeRunList()
 	p.judgePeaks()
-	p.judgeInternalStandard()
+	p.judgeInternalStandards()
 	p.judgeNames()
 	p.judgeDrift()
 	p.judgeCurves()
@@ -37,7 +38,7 @@ func (p *process) judgeRunList() {
 			p.notice(checks.New(checks.NoName, checks.Decide, checks.Batch, in.ID, "", name, "no role: is it a blank, a standard, a check or a sample?"))
 		case (in.Role == Standard || in.Role == Check) && in.Level == nil:
 			p.notice(checks.New(checks.NoLevel, checks.Decide, checks.Batch, in.ID, "", name, "no level"))
-		case in.Role == Sample && p.method.Amounts.PercentOfTotal: // needs no preparation
+		case in.Role == Sample && !p.method.Amounts.Prepared(): // needs no preparation
 		case in.Role == Sample && in.Sample == nil:
 			p.notice(checks.New(checks.NoSampleAmount, checks.Decide, checks.Batch, in.ID, "", name, "no sample amount"))
 		case in.Role == Sample && in.Volume == nil:
@@ -130,17 +131,29 @@ func (in *Injected) resolution(c compounds.Compound) *float64 {
 	return peaks.Resolution(peak.Peak, other.Peak)
 }
 
-// judgeInternalStandard compares its response in every injection with the mean over the batch.
-func (p *process) judgeInternalStandard() {
-	is, ok := p.method.InternalStandard()
-	if !ok {
-		return
+// judgeInternalStandards compares the response of each in every injection with its mean over the batch.
+func (p *process) judgeInternalStandards() {
+	standards := p.method.InternalStandards()
+	for _, is := range standards {
+		p.judgeInternalStandard(is)
 	}
+	for i, in := range p.injections {
+		if text := in.strangeInternal(standards); text != "" && len(standards) > 0 {
+			p.notice(checks.New(checks.InternalDrift, checks.Decide, checks.Batch, in.ID, "", p.replicateName(i), text))
+		}
+	}
+}
+
+func (p *process) judgeInternalStandard(is compounds.Compound) {
 	sum, n := 0.0, 0.0
 	for i := range p.result.Injections {
 		if peak := p.result.Injections[i].peak(is.ID); peak != nil && p.injections[i].Role != Blank {
 			sum, n = sum+p.measure(peak), n+1
 		}
+	}
+	called := "the internal standard"
+	if p.internals > 1 {
+		called = is.Name
 	}
 	for i := range p.result.Injections {
 		in := &p.result.Injections[i]
@@ -148,12 +161,15 @@ func (p *process) judgeInternalStandard() {
 		switch {
 		case p.injections[i].Role == Blank:
 		case peak == nil && n > 0:
-			p.notice(checks.New(checks.InternalDrift, checks.Decide, checks.Peaks, in.ID, is.ID, p.replicateName(i), "the internal standard was not found"))
+			p.notice(checks.New(checks.InternalDrift, checks.Decide, checks.Peaks, in.ID, is.ID, p.replicateName(i), called+" was not found"))
 		case peak != nil:
 			percent, outside := p.method.Checks.ResponseOutside(p.measure(peak), sum/n)
-			in.InternalStandard = &percent
+			if in.InternalStandards == nil {
+				in.InternalStandards = map[string]float64{}
+			}
+			in.InternalStandards[is.ID] = percent
 			if outside {
-				p.notice(checks.New(checks.InternalDrift, checks.Decide, checks.Peaks, in.ID, is.ID, p.replicateName(i), "internal standard "+lowOrHigh(percent)))
+				p.notice(checks.New(checks.InternalDrift, checks.Decide, checks.Peaks, in.ID, is.ID, p.replicateName(i), strings.TrimPrefix(called, "the ")+" "+lowOrHigh(percent)))
 			}
 		}
 	}
@@ -169,8 +185,10 @@ func (p *process) judgeNames() {
 			}
 		}
 		for i, in := range p.injections {
-			other := in.Mix != "" && c.Mix != "" && in.Mix != c.Mix // another mixture of standards
-			if (in.Role == Standard || in.Role == Check) && in.Level != nil && !other && held[*in.Level] && p.result.Injections[i].peak(c.ID) == nil {
+			if in.Role != Standard && in.Role != Check {
+				continue
+			}
+			if _, holds := p.holds(in.Entry, c); holds && held[*in.Level] && p.result.Injections[i].peak(c.ID) == nil {
 				p.notice(checks.New(checks.NotFound, checks.Decide, checks.Compounds, in.ID, c.ID, c.Name, "not found in "+p.replicateName(i)))
 			}
 		}
@@ -222,11 +240,12 @@ func (p *process) judgeCurves() {
 // judgeUnread tells of checks that hold a compound and could not be read.
 func (p *process) judgeUnread() {
 	for i, in := range p.injections {
-		if in.Role != Check || in.Level == nil || *in.Level == 0 {
-			continue
-		}
 		for _, c := range p.result.Curves {
-			if r := p.result.Injections[i].Readings[c.CompoundID]; c.Fit != nil && r.PeakNumber != nil && r.Concentration == nil {
+			if c.Fit == nil {
+				continue
+			}
+			r := p.result.Injections[i].Readings[c.CompoundID]
+			if _, held := p.checkContent(in.Entry, c.CompoundID); held && r.PeakNumber != nil && r.Concentration == nil {
 				p.notice(checks.New(checks.Recovery, checks.Decide, checks.Results, in.ID, c.CompoundID, p.compoundName(c.CompoundID),
 					fmt.Sprintf("%s cannot be read: %s", p.replicateName(i), r.Problem)))
 			}
@@ -266,11 +285,9 @@ func (p *process) lowestMeasure(c Curve) (mean float64, ok bool) {
 	}
 	lowest, _ := c.lowestInUse()
 	n := 0.0
-	for i, in := range p.injections {
-		if slices.ContainsFunc(lowest, func(q CurvePoint) bool { return q.InjectionID == in.ID }) {
-			if peak := p.result.Injections[i].peak(c.CompoundID); peak != nil {
-				mean, n = mean+p.measure(peak), n+1
-			}
+	for _, q := range lowest {
+		if q.Measure != 0 {
+			mean, n = mean+q.Measure, n+1
 		}
 	}
 	return mean / n, n > 0

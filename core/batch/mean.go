@@ -49,6 +49,7 @@ type replicate struct {
 	preparation   string
 	amount        float64
 	single, curve float64
+	blank         float64
 	diluted       bool
 }
 
@@ -59,7 +60,7 @@ func (p *process) replicates(row SampleRow, compoundID string) (list []replicate
 		if !slices.Contains(row.InjectionIDs, in.ID) || r.Amount == nil {
 			continue
 		}
-		list = append(list, replicate{in.preparation(), *r.Amount, r.amountSingle, r.amountCurve, in.Dilution != 1})
+		list = append(list, replicate{in.preparation(), *r.Amount, r.amountSingle, r.amountCurve, r.amountBlank, in.Dilution != 1})
 		freedom = max(freedom, r.freedom)
 	}
 	return list, freedom
@@ -158,10 +159,11 @@ func (p *process) meanParts(row SampleRow, compoundID string) (own, curve part, 
 	diluted := false
 	own = part{freedom: of, term: MeanTerm{Name: "repeatability", Averages: true}}
 	curve = part{freedom: freedom, term: MeanTerm{Name: "curve"}}
-	sum := 0.0
+	sum, blank := 0.0, 0.0
 	for _, r := range list {
 		own.variance += factor * r.single * r.single / (n * n)
 		sum += r.curve / n
+		blank += r.blank / n
 		diluted = diluted || r.diluted
 	}
 	curve.variance = sum * sum
@@ -171,14 +173,17 @@ func (p *process) meanParts(row SampleRow, compoundID string) (own, curve part, 
 		share += float64(len(g)) * float64(len(g)) / (n * n)
 	}
 	perPreparation := 0.0
-	for _, t := range p.preparationTerms(diluted) {
-		common := slices.Contains(p.method.Amounts.CommonTerms, t.Name)
+	for _, t := range p.preparationTerms(diluted, compoundID) {
+		common := t.Name == purityTerm || slices.Contains(p.method.Amounts.CommonTerms, t.Name)
 		variance := t.Percent * t.Percent / 1e4 * mean * mean
 		if !common {
 			perPreparation += variance
 			variance *= share
 		}
 		preparation = append(preparation, part{variance: variance, term: MeanTerm{Name: t.Name, Averages: !common}})
+	}
+	if blank > 0 {
+		preparation = append(preparation, part{blank * blank, p.blanks[compoundID].freedom, MeanTerm{Name: blankTerm}})
 	}
 	if spread, freedom, differ := p.between(groups, factor, of, perPreparation); differ {
 		own = part{spread, freedom, MeanTerm{Name: "spread of preparations", Averages: true}}
@@ -211,18 +216,29 @@ func (p *process) between(groups [][]replicate, factor, freedom, perPreparation 
 	return *sd * *sd / k, k - 1, true
 }
 
-// preparationTerms are the relative standard uncertainties of the preparation that the method states.
-func (p *process) preparationTerms(diluted bool) (list []UncertaintyTerm) {
-	m := p.method.Amounts
-	if m.PercentOfTotal {
+// preparationTerms are the relative standard uncertainties that the method states: of the preparation, and of the standard's purity.
+func (p *process) preparationTerms(diluted bool, compoundID string) (list []UncertaintyTerm) {
+	if p.method.Amounts.PercentOfTotal {
 		return nil
 	}
-	for _, t := range []UncertaintyTerm{{volumeTerm, m.VolumePercent}, {weighingTerm, m.SamplePercent}, {dilutionTerm, m.DilutionPercent}} {
+	for _, t := range p.method.statedTerms() {
 		if t.Percent > 0 && (t.Name != dilutionTerm || diluted) {
 			list = append(list, t)
 		}
 	}
+	if _, relative := p.method.purity(p.curveOf(compoundID)); relative > 0 && p.method.Curves.Way != ByAddition {
+		list = append(list, UncertaintyTerm{purityTerm, 100 * relative})
+	}
 	return list
+}
+
+// statedTerms are the uncertainties of the preparation, where amounts take it into account.
+func (m Method) statedTerms() []UncertaintyTerm {
+	if !m.Amounts.Prepared() {
+		return nil
+	}
+	a := m.Amounts
+	return []UncertaintyTerm{{volumeTerm, a.VolumePercent}, {weighingTerm, a.SamplePercent}, {dilutionTerm, a.DilutionPercent}}
 }
 
 // combine is the standard uncertainty, the 95 % interval at the effective degrees of freedom (JCGM 100:2008, G.4), and the terms.
@@ -272,8 +288,9 @@ func (p *process) groupInterval(v *SampleValue, row SampleRow, compoundIDs []str
 	fourth := 0.0
 	curves := map[string]part{}
 	var order []string
-	preparation := map[string]float64{} // standard uncertainties by term
+	preparation := map[string]float64{} // standard uncertainties by term; purity and blank are each compound's own
 	var names []part
+	var single []part
 	for _, id := range compoundIDs {
 		o, c, prep, ok := p.meanParts(row, id)
 		if !ok {
@@ -288,6 +305,10 @@ func (p *process) groupInterval(v *SampleValue, row SampleRow, compoundIDs []str
 		sum := math.Sqrt(curves[of].variance) + math.Sqrt(c.variance)
 		curves[of] = part{sum * sum, c.freedom, MeanTerm{Name: "curve"}}
 		for _, q := range prep {
+			if q.term.Name == purityTerm || q.term.Name == blankTerm {
+				single = append(single, q)
+				continue
+			}
 			if _, known := preparation[q.term.Name]; !known {
 				names = append(names, q)
 			}
@@ -308,7 +329,24 @@ func (p *process) groupInterval(v *SampleValue, row SampleRow, compoundIDs []str
 		u := preparation[q.term.Name]
 		parts = append(parts, part{variance: u * u, term: q.term})
 	}
-	p.combine(v, parts)
+	p.combine(v, append(parts, together(single)...))
+}
+
+// together adds the variances of parts of the same name, which are independent.
+func together(list []part) (sums []part) {
+	for _, q := range list {
+		i := slices.IndexFunc(sums, func(s part) bool { return s.term.Name == q.term.Name })
+		if i < 0 {
+			sums = append(sums, q)
+			continue
+		}
+		s := &sums[i]
+		if both := s.variance + q.variance; both > 0 && s.freedom > 0 && q.freedom > 0 {
+			s.freedom = both * both / (s.variance*s.variance/s.freedom + q.variance*q.variance/q.freedom)
+		}
+		s.variance += q.variance
+	}
+	return sums
 }
 
 // curveOf is the compound whose curve a compound is read from.

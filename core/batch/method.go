@@ -1,6 +1,7 @@
 package batch
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"math"
@@ -33,6 +34,8 @@ type Calibration struct {
 	Way      Way            `json:"way,omitempty"`      // empty means ByCurve
 	Brackets Bracketing     `json:"brackets,omitempty"` // empty means one curve for the whole run
 	Own      map[string]Own `json:"own,omitempty"`      // by compound id, where it differs
+	// Contents are what the standards hold by compound, where that is not what their level says.
+	Contents *ContentTable `json:"contents,omitempty"`
 }
 
 // Way says where amounts come from.
@@ -55,66 +58,14 @@ const (
 
 // Own is what one compound's curve has of its own.
 type Own struct {
-	Model   curves.Model  `json:"model,omitempty"`
-	Weight  curves.Weight `json:"weight,omitempty"`
-	LowX    *float64      `json:"low_x,omitempty"` // the range in use; open where nil
-	HighX   *float64      `json:"high_x,omitempty"`
-	LeftOut []LeftOut     `json:"left_out,omitempty"`
-	Levels  []LevelState  `json:"levels,omitempty"` // those that are not simply in use
-	Limits  *LimitChoice  `json:"limits,omitempty"`
+	Model  curves.Model  `json:"model,omitempty"`
+	Weight curves.Weight `json:"weight,omitempty"`
+	LowX   *float64      `json:"low_x,omitempty"` // the range in use; open where nil
+	HighX  *float64      `json:"high_x,omitempty"`
+	Limits *LimitChoice  `json:"limits,omitempty"`
 	// RelativeTo is the compound whose curve is used, with ResponseFactor times its response for the same amount.
 	RelativeTo     string  `json:"relative_to,omitempty"`
 	ResponseFactor float64 `json:"response_factor,omitempty"`
-}
-
-// LevelState takes a level of one compound out, or keeps it as it was once.
-type LevelState struct {
-	Level  float64     `json:"level"`
-	State  LevelUse    `json:"state"`
-	Kept   []KeptPoint `json:"kept,omitempty"` // of a level that is kept
-	From   string      `json:"from,omitempty"` // the batch in which a kept level was measured
-	Reason string      `json:"reason"`
-}
-
-// LevelUse is what becomes of a level.
-type LevelUse string
-
-// The uses of a level that is not in use as measured in its batch.
-const (
-	LevelLeftOut LevelUse = "left_out"
-	LevelKept    LevelUse = "kept"
-)
-
-// UnmarshalText reads the words of today and those that methods were saved with before; saved versions themselves never change.
-func (u *LevelUse) UnmarshalText(text []byte) error {
-	switch *u = LevelUse(text); *u {
-	case "off":
-		*u = LevelLeftOut
-	case "frozen":
-		*u = LevelKept
-	}
-	return nil
-}
-
-// KeptPoint is a response kept from an earlier measurement.
-type KeptPoint struct {
-	InjectionID string  `json:"injection_id"`
-	X           float64 `json:"x"`
-	Response    float64 `json:"response"`
-}
-
-// LimitChoice is a detection and a quantitation limit chosen by a person, in the unit of the levels.
-type LimitChoice struct {
-	LOD    float64         `json:"lod"`
-	LOQ    float64         `json:"loq"`
-	Way    curves.LimitWay `json:"way"`
-	Reason string          `json:"reason"`
-}
-
-// LeftOut is a point taken out of a curve by hand.
-type LeftOut struct {
-	InjectionID string `json:"injection_id"`
-	Reason      string `json:"reason"`
 }
 
 // Response is the measure of a peak that a curve is made of.
@@ -133,6 +84,10 @@ type Reporting struct {
 	SampleUnit string `json:"sample_unit"`
 	// PercentOfTotal reports each target as its share of all targets found, and needs no preparation.
 	PercentOfTotal bool `json:"percent_of_total,omitempty"`
+	// AsMeasured reports what is in the vial, in the unit of the levels, and needs no preparation either.
+	AsMeasured bool `json:"as_measured,omitempty"`
+	// TakeOffBlank takes the mean content of the blanks off each sample.
+	TakeOffBlank bool `json:"take_off_blank,omitempty"`
 	// The relative standard uncertainties (%) of the preparation; 0 is none.
 	VolumePercent   float64 `json:"volume_percent,omitempty"`
 	SamplePercent   float64 `json:"sample_percent,omitempty"`
@@ -143,11 +98,17 @@ type Reporting struct {
 
 // ReportedUnit is the unit of reported amounts.
 func (m Method) ReportedUnit() string {
-	if m.Amounts.PercentOfTotal {
+	switch {
+	case m.Amounts.PercentOfTotal:
 		return "% of total"
+	case m.Amounts.AsMeasured:
+		return m.Curves.Unit
 	}
 	return m.Amounts.Unit
 }
+
+// Prepared tells whether amounts take the preparation of samples into account.
+func (r Reporting) Prepared() bool { return !r.PercentOfTotal && !r.AsMeasured }
 
 // NewMethod is the method of a batch that has none yet.
 func NewMethod() Method {
@@ -173,14 +134,8 @@ func (m Method) Validate() error {
 			return err
 		}
 	}
-	standards := 0
-	for _, c := range m.Compounds {
-		if c.Role == compounds.InternalStandard {
-			standards++
-		}
-	}
-	if standards > 1 {
-		return fmt.Errorf("method: %d compounds are internal standards; there can be one", standards)
+	if err := m.validateAgainst(); err != nil {
+		return err
 	}
 	if m.Curves.Response != Area && m.Curves.Response != Height {
 		return fmt.Errorf("method: the response %q is unknown; it is area or height", m.Curves.Response)
@@ -205,7 +160,10 @@ func (m Method) Validate() error {
 	if err := m.validateWays(); err != nil {
 		return err
 	}
-	return m.validateUnits()
+	if err := m.validateUnits(); err != nil {
+		return err
+	}
+	return m.validateContents()
 }
 
 func (m Method) validateWays() error {
@@ -240,11 +198,6 @@ func (m Method) validateWays() error {
 		if l := own.Limits; l != nil && !(l.LOD >= 0 && l.LOQ >= l.LOD) {
 			return fmt.Errorf("curve of %s: a detection limit of %g and a quantitation limit of %g cannot be; the second is not below the first", id, l.LOD, l.LOQ)
 		}
-		for _, l := range own.Levels {
-			if l.State != LevelLeftOut && l.State != LevelKept {
-				return fmt.Errorf("curve of %s: the level %g cannot be %q; it is left_out or kept", id, l.Level, l.State)
-			}
-		}
 	}
 	return m.Checks.Validate()
 }
@@ -267,6 +220,12 @@ func (m Method) validateUnits() error {
 			return err
 		}
 		units[i] = u
+	}
+	if m.Amounts.PercentOfTotal && m.Amounts.AsMeasured {
+		return errors.New("method: amounts are reported as measured or in percent of the total, not both")
+	}
+	if !m.Amounts.Prepared() {
+		return nil
 	}
 	p := amounts.Preparation{Dilution: 1, Factor: 1, Volume: amounts.Quantity{Value: 1, Unit: units[1]}, Sample: amounts.Quantity{Value: 1, Unit: units[2]}}
 	one := amounts.Quantity{Value: 1, Unit: units[0]}
@@ -307,16 +266,6 @@ func (m Method) shape(compoundID string) Own {
 	return own
 }
 
-// InternalStandard is the compound with that role.
-func (m Method) InternalStandard() (compounds.Compound, bool) {
-	for _, c := range m.Compounds {
-		if c.Role == compounds.InternalStandard {
-			return c, true
-		}
-	}
-	return compounds.Compound{}, false
-}
-
 // Targets are the compounds that are quantified, in order of retention.
 func (m Method) Targets() []compounds.Compound {
 	var list []compounds.Compound
@@ -325,16 +274,12 @@ func (m Method) Targets() []compounds.Compound {
 			list = append(list, c)
 		}
 	}
-	slices.SortStableFunc(list, func(a, b compounds.Compound) int {
-		switch {
-		case a.ExpectedMin < b.ExpectedMin:
-			return -1
-		case a.ExpectedMin > b.ExpectedMin:
-			return 1
-		}
-		return 0
-	})
+	byRetention(list)
 	return list
+}
+
+func byRetention(list []compounds.Compound) {
+	slices.SortStableFunc(list, func(a, b compounds.Compound) int { return cmp.Compare(a.ExpectedMin, b.ExpectedMin) })
 }
 
 // Groups are the names of the groups of targets, in the order of their first compound.

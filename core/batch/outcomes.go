@@ -108,18 +108,19 @@ func (p *process) resolutionOutcome(c compounds.Compound) {
 }
 
 func (p *process) internalOutcome(l checks.Limits) {
-	is, ok := p.method.InternalStandard()
-	if !ok || l.InternalStandard == 0 {
+	if l.InternalStandard == 0 {
 		return
 	}
-	low, high := -l.InternalStandard, l.InternalStandard
-	o := checks.Outcome{Kind: checks.InternalDrift, Measure: "internal standard, from its mean", CompoundID: is.ID, Unit: "%", Low: &low, High: &high}
-	for i := range p.result.Injections {
-		if percent := p.result.Injections[i].InternalStandard; percent != nil {
-			o.Worst(*percent, p.injections[i].ID)
+	for _, is := range p.method.InternalStandards() {
+		low, high := -l.InternalStandard, l.InternalStandard
+		o := checks.Outcome{Kind: checks.InternalDrift, Measure: "internal standard, from its mean", CompoundID: is.ID, Unit: "%", Low: &low, High: &high}
+		for i := range p.result.Injections {
+			if percent, ok := p.result.Injections[i].InternalStandards[is.ID]; ok {
+				o.Worst(percent, p.injections[i].ID)
+			}
 		}
+		p.outcome(o)
 	}
-	p.outcome(o)
 }
 
 // suitability judges the suitability injections by the method's limits; each failure is a notice.

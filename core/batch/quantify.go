@@ -7,31 +7,42 @@ import (
 // quantify reads every target in every injection from its curve, turns it into the reported amount, and summarises
 // replicates.
 func (p *process) quantify() {
-	for i := range p.injections {
-		for _, c := range p.result.Curves {
-			p.result.Injections[i].Readings[c.CompoundID] = p.reading(i, c)
-		}
-	}
+	p.readAll(func(e Entry) bool { return e.Role == Blank })
+	p.takeOff()
+	p.readAll(func(e Entry) bool { return e.Role != Blank })
 	p.shares()
 	p.recoveries()
 	p.driftFlags()
 	p.samples()
 }
 
-// recoveries compares each check with its nominal content.
-func (p *process) recoveries() {
-	p.result.Checks = []CheckRow{}
+// readAll reads every target in some of the injections.
+func (p *process) readAll(of func(Entry) bool) {
 	for i, in := range p.injections {
-		if in.Role != Check || in.Level == nil || *in.Level == 0 {
+		if !of(in.Entry) {
 			continue
 		}
 		for _, c := range p.result.Curves {
+			p.result.Injections[i].Readings[c.CompoundID] = p.reading(i, c)
+		}
+	}
+}
+
+// recoveries compares each check with what was put in.
+func (p *process) recoveries() {
+	p.result.Checks = []CheckRow{}
+	for i, in := range p.injections {
+		for _, c := range p.result.Curves {
 			r := p.result.Injections[i].Readings[c.CompoundID]
-			if r.Concentration == nil {
+			nominal, held := p.checkContent(in.Entry, c.CompoundID)
+			if !held || r.Concentration == nil {
 				continue
 			}
-			percent, outside := p.method.Checks.RecoveryOutside(*r.Concentration, *in.Level)
+			percent, outside := p.method.Checks.RecoveryOutside(*r.Concentration, nominal)
 			r.Recovery = &percent
+			if p.hears(i, c.CompoundID) {
+				p.tellRecovery(i, *r.Concentration, nominal, percent)
+			}
 			p.result.Injections[i].Readings[c.CompoundID] = r
 			p.result.Checks = append(p.result.Checks, CheckRow{in.ID, c.CompoundID, percent, outside})
 		}
@@ -68,11 +79,33 @@ func (p *process) checkFrom(i, dir int) string {
 	return ""
 }
 
+// checkContent is what a check holds of a compound, above nothing.
+func (p *process) checkContent(e Entry, compoundID string) (content float64, held bool) {
+	if e.Role != Check {
+		return 0, false
+	}
+	for _, c := range p.method.Compounds {
+		if c.ID == compoundID {
+			content, held = p.holds(e, c)
+			return content, held && content > 0
+		}
+	}
+	return 0, false
+}
+
 func (p *process) replicateName(i int) string {
 	in := p.injections[i]
+	if of := Replicate(len(p.injections), i, func(k int) Entry { return p.injections[k].Entry }); of != "" {
+		return in.Name + " " + of
+	}
+	return in.Name
+}
+
+// Replicate is "2 of 3" for an injection that shares name and role with others, else "".
+func Replicate(n, i int, entry func(k int) Entry) string {
 	of, at := 0, 0
-	for k, other := range p.injections {
-		if other.Name == in.Name && other.Role == in.Role {
+	for k := range n {
+		if e := entry(k); e.Name == entry(i).Name && e.Role == entry(i).Role {
 			of++
 			if k <= i {
 				at++
@@ -80,7 +113,7 @@ func (p *process) replicateName(i int) string {
 		}
 	}
 	if of < 2 {
-		return in.Name
+		return ""
 	}
-	return fmt.Sprintf("%s %d of %d", in.Name, at, of)
+	return fmt.Sprintf("%d of %d", at, of)
 }

@@ -17,8 +17,14 @@ func (p *process) reading(i int, c Curve) Reading {
 		return r
 	}
 	r.PeakNumber = &peak.Number
-	if r.Response, r.Problem = p.response(injected, c.CompoundID); r.Response == nil {
+	m, problem := p.response(injected, c.CompoundID)
+	if m == nil {
+		r.Problem = problem
 		return r
+	}
+	r.Response = &m.response
+	if p.hears(i, c.CompoundID) {
+		p.tellResponse(i, c.CompoundID, *m)
 	}
 	read, err := p.read(i, c, &r)
 	if err != nil {
@@ -34,10 +40,10 @@ func (p *process) reading(i int, c Curve) Reading {
 	r.Concentration, r.ConcentrationSE = &read.X, read.StandardError
 	r.singleSE, r.curveSE, r.freedom = read.SingleSE, read.CurveSE, read.Freedom
 	if c.Fit != nil && (in.Role == Sample || in.Role == Check) {
-		p.rangeFlags(&r, c, read.X/p.internalRatio(in.Entry))
+		p.rangeFlags(&r, c, read.X/p.internalRatio(in.Entry, c.CompoundID))
 	}
 	if in.Role == Sample && !p.method.Amounts.PercentOfTotal {
-		p.content(&r, in, c.CompoundID)
+		p.amount(&r, i, c.CompoundID)
 	}
 	return r
 }
@@ -78,33 +84,40 @@ func dilution(x, highX float64) float64 { return math.Ceil(10*x/highX) / 10 }
 func (p *process) read(i int, c Curve, r *Reading) (curves.Reading, error) {
 	in, response := p.injections[i], *r.Response
 	if p.method.Curves.Way == ByAddition {
-		return c.added(in.Entry)
+		return p.added(i, c)
 	}
 	if c.Fit == nil {
 		return curves.Reading{}, errors.New("there is no curve: " + c.Problem)
 	}
 	if c.RelativeTo != "" {
 		response /= p.method.Curves.Own[c.CompoundID].ResponseFactor
+		if p.hears(i, c.CompoundID) {
+			p.tellFactor(c, *r.Response, response)
+		}
 	}
 	read, err := p.bracketed(i, c, response, r)
 	if err != nil {
 		return read, err
 	}
-	ratio := p.internalRatio(in.Entry)
+	return scaled(read, p.internalRatio(in.Entry, c.CompoundID)), nil
+}
+
+// scaled is a reading at another amount of internal standard.
+func scaled(read curves.Reading, ratio float64) curves.Reading {
 	read.X *= ratio
 	if read.StandardError != nil {
 		se := *read.StandardError * ratio
 		read.StandardError = &se
 		read.SingleSE, read.CurveSE = read.SingleSE*ratio, read.CurveSE*ratio
 	}
-	return read, nil
+	return read
 }
 
 // added is the amount that standard addition found in a sample.
-func (c Curve) added(e Entry) (curves.Reading, error) {
+func (p *process) added(i int, c Curve) (curves.Reading, error) {
 	for _, a := range c.Additions {
 		switch {
-		case a.Name != e.Name:
+		case a.Name != p.injections[i].Name:
 		case a.Addition == nil:
 			return curves.Reading{}, errors.New(a.Problem)
 		default:
@@ -112,15 +125,25 @@ func (c Curve) added(e Entry) (curves.Reading, error) {
 			if read.StandardError != nil {
 				read.CurveSE = *read.StandardError // all injections together made the one amount
 			}
+			if p.hears(i, c.CompoundID) {
+				p.tellAddition(c.CompoundID, *a.Addition)
+			}
 			return read, nil
 		}
 	}
 	return curves.Reading{}, errors.New("standard addition is for samples only")
 }
 
-// bracketed reads from the calibrations on both sides of an injection: their mean, or in between in run order. With one side only, from
-// that; without brackets, from the one curve.
-func (p *process) bracketed(i int, c Curve, response float64, r *Reading) (curves.Reading, error) {
+// calibration is a curve that an injection is read from, with its share in the reading.
+type calibration struct {
+	fit   *curves.Fit
+	share float64
+	which string // " before" or " after" the injection; empty for the one curve
+}
+
+// calibrations are the curves that an injection is read from: those before and after it, for their mean or in between in run order; with one side only,
+// that; without brackets, the one curve.
+func (p *process) calibrations(i int, c Curve) []calibration {
 	var before, after *Block
 	for k := range c.Blocks {
 		b := &c.Blocks[k]
@@ -134,28 +157,41 @@ func (p *process) bracketed(i int, c Curve, response float64, r *Reading) (curve
 	}
 	switch {
 	case before == nil && after == nil:
-		return c.Fit.Read([]float64{response})
-	case before == nil || after == nil:
-		only := before
-		if only == nil {
-			only = after
-		}
-		return only.Fit.Read([]float64{response})
+		return []calibration{{c.Fit, 1, ""}}
+	case after == nil:
+		return []calibration{{before.Fit, 1, " before"}}
+	case before == nil:
+		return []calibration{{after.Fit, 1, " after"}}
 	}
-	a, err := before.Fit.Read([]float64{response})
-	if err != nil {
-		return a, err
-	}
-	b, err := after.Fit.Read([]float64{response})
-	if err != nil {
-		return b, err
-	}
-	r.Around = []float64{a.X, b.X}
 	share := 0.5 // of the calibration after
 	if p.method.Curves.Brackets == BetweenOfBracket {
 		share = (float64(i) - before.Position) / (after.Position - before.Position)
 	}
-	return between(a, b, share), nil
+	return []calibration{{before.Fit, 1 - share, " before"}, {after.Fit, share, " after"}}
+}
+
+// bracketed reads from each calibration that holds for an injection, and combines what they read.
+func (p *process) bracketed(i int, c Curve, response float64, r *Reading) (curves.Reading, error) {
+	list := p.calibrations(i, c)
+	read := make([]curves.Reading, len(list))
+	for k, of := range list {
+		var err error
+		if read[k], err = of.fit.Read([]float64{response}); err != nil {
+			return read[k], err
+		}
+		if p.hears(i, c.CompoundID) {
+			p.tellCurve(i, c, of, response, read[k], len(list) == 1)
+		}
+	}
+	if len(list) == 1 {
+		return read[0], nil
+	}
+	r.Around = []float64{read[0].X, read[1].X}
+	both := between(read[0], read[1], list[1].share)
+	if p.hears(i, c.CompoundID) {
+		p.tellBetween(i, c.CompoundID, list, r.Around, both)
+	}
+	return both, nil
 }
 
 // between is the weighted mean of two readings of one response. Its own scatter is in both and does not average out; the errors of the two curves

@@ -1,6 +1,8 @@
 package batch
 
 import (
+	"time"
+
 	"yugen/core/amounts"
 	"yugen/core/checks"
 	"yugen/core/compounds"
@@ -47,9 +49,9 @@ type Injected struct {
 	EndWidthMin float64            `json:"end_width_min"`
 	Peaks       []NamedPeak        `json:"peaks"`
 	Readings    map[string]Reading `json:"readings"` // by compound id
-	// InternalStandard is the deviation of its response from the mean over the batch, in percent.
-	InternalStandard *float64     `json:"internal_standard_percent"`
-	Unmatched        []peaks.Edit `json:"unmatched_edits,omitempty"`
+	// InternalStandards are the deviations of their responses from their means over the batch, in percent, by compound id.
+	InternalStandards map[string]float64 `json:"internal_standards_percent"`
+	Unmatched         []peaks.Edit       `json:"unmatched_edits,omitempty"`
 	// Dropped are peaks that were found and could not be measured, with the reason.
 	Dropped []peaks.Dropped `json:"dropped,omitempty"`
 	// Contenders are the peaks in a compound's window, by id, where there are more than one.
@@ -94,6 +96,7 @@ type Reading struct {
 	// The reading's own scatter, what its curve leaves open (both in the unit of the levels), and the degrees of freedom behind them.
 	singleSE, curveSE, freedom float64
 	amountSingle, amountCurve  float64 // the same two in the unit of the amount
+	amountBlank                float64 // the standard error of what was taken off for the blank
 
 	Flags   []Flag `json:"flags"`
 	Problem string `json:"problem,omitempty"`
@@ -127,6 +130,14 @@ type Curve struct {
 	Line       []LinePoint        `json:"line"` // the curve from zero to beyond its highest standard, for drawing
 	Problem    string             `json:"problem,omitempty"`
 	Verdict    Verdict            `json:"verdict"`
+	// Factors are the responses over the contents of the standards in use.
+	Factors amounts.Statistics `json:"response_factors"`
+	// LevelFactors are their means level by level.
+	LevelFactors []LevelFactor `json:"level_factors"`
+	// Against is the internal standard that the responses are read against, by id.
+	Against string `json:"against,omitempty"`
+	// From is the batch whose curve this is, where it is not of this batch's standards.
+	From *CurveSource `json:"from,omitempty"`
 	// LOD and LOQ are those that the method chose; where it chose none, 3.3 times the standard error of the intercept over the slope, and
 	// the lowest level in use.
 	LOD *float64 `json:"lod"`
@@ -141,6 +152,20 @@ type Curve struct {
 	Blocks []Block `json:"blocks,omitempty"`
 	// Additions are the standard additions, one a sample.
 	Additions []SampleAddition `json:"additions,omitempty"`
+}
+
+// LevelFactor is the mean response factor of one level's points in use.
+type LevelFactor struct {
+	Level float64 `json:"level"`
+	Mean  float64 `json:"mean"`
+}
+
+// CurveSource is the batch that a curve was measured in.
+type CurveSource struct {
+	BatchID    string     `json:"batch_id"`
+	Batch      string     `json:"batch"`
+	Study      string     `json:"study"`
+	MeasuredAt *time.Time `json:"measured_at"`
 }
 
 // Block is a stretch of standards in the run with a curve of its own.
@@ -167,15 +192,17 @@ type LinePoint struct {
 // CurvePoint is one standard of a curve; the fit's points stand in the same order.
 type CurvePoint struct {
 	InjectionID string  `json:"injection_id"`
-	Level       float64 `json:"level"`
+	Level       float64 `json:"level"`   // of the run list
+	Content     float64 `json:"content"` // of the compound in it, in the unit of the levels
 	Response    float64 `json:"response"`
+	Measure     float64 `json:"measure"` // the area or height behind the response
 	InRange     bool    `json:"in_range"`
 	LeftOut     bool    `json:"left_out"`
 	Reason      string  `json:"reason,omitempty"`
 	// Kept points were measured in an earlier batch, the one KeptFrom names.
 	Kept     bool   `json:"kept,omitempty"`
 	KeptFrom string `json:"kept_from,omitempty"`
-	// X is the level at the method's amount of internal standard; it is the level where the injection holds just that.
+	// X is the content at the method's amount of internal standard; it is the content where the injection holds just that.
 	X float64 `json:"x"`
 }
 

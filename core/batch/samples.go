@@ -44,7 +44,7 @@ func (p *process) summary(row SampleRow, compoundID string) SampleValue {
 		r := p.result.Injections[i].Readings[compoundID]
 		if r.Concentration != nil {
 			concentrations = append(concentrations, *r.Concentration)
-			x += *r.Concentration / p.internalRatio(in.Entry)
+			x += *r.Concentration / p.internalRatio(in.Entry, compoundID)
 		}
 		if r.Amount != nil {
 			found = append(found, *r.Amount)
@@ -75,6 +75,9 @@ func (p *process) summary(row SampleRow, compoundID string) SampleValue {
 		return v
 	}
 	p.interval(&v, row, compoundID)
+	if p.hearsRow(row, compoundID) {
+		p.tellMean(row, compoundID, v)
+	}
 	return v
 }
 
@@ -126,6 +129,9 @@ func (p *process) groups(row *SampleRow) {
 			if found {
 				sums = append(sums, sum)
 			}
+			if p.hears(i, GroupPrefix+name) {
+				p.tellSum(i, name, members, sum)
+			}
 		}
 		v.Statistics = amounts.Summarise(sums)
 		for _, id := range members {
@@ -142,6 +148,9 @@ func (p *process) groups(row *SampleRow) {
 			v.Flags = append(v.Flags, NotFound)
 		}
 		p.groupInterval(&v, *row, members)
+		if p.hearsRow(*row, GroupPrefix+name) {
+			p.tellMean(*row, GroupPrefix+name, v)
+		}
 		if row.Groups == nil {
 			row.Groups = map[string]SampleValue{}
 		}

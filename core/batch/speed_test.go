@@ -43,14 +43,14 @@ func BenchmarkOneWeightOf300x30(b *testing.B) {
 		list = append(list, Injection{Entry: Entry{ID: fmt.Sprint(n), Name: fmt.Sprint("S", n/2), Role: role, Level: level, Dilution: 1, Factor: 1, Volume: ptr(50.0), Sample: ptr(0.2)}, Trace: tr, TraceHash: fmt.Sprint(n)})
 	}
 	cache := &Cache{}
-	if _, err := Process(context.Background(), list, m, cache); err != nil {
+	if _, err := Process(context.Background(), Input{Injections: list, Method: m}, cache); err != nil {
 		b.Fatal(err)
 	}
 	n := 0
 	for b.Loop() {
 		n++
 		m.Curves.Own = map[string]Own{"c3": {Weight: curves.Weights[n%3]}}
-		if _, err := Process(context.Background(), list, m, cache); err != nil {
+		if _, err := Process(context.Background(), Input{Injections: list, Method: m}, cache); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -90,10 +90,6 @@ func TestBracketsInRunOrder(t *testing.T) {
 	a, _ := blocks[0].Fit.Read([]float64{response})
 	b, _ := blocks[1].Fit.Read([]float64{response})
 	near(t, "mean", r.Injections[first].Readings["a"].Concentration, (a.X+b.X)/2, 1e-9)
-	entries := make([]Entry, len(list))
-	for i := range list {
-		entries[i] = list[i].Entry
-	}
 	// A result that was kept and read again has lost nothing that a working needs.
 	raw, err := json.Marshal(r)
 	if err != nil {
@@ -103,7 +99,7 @@ func TestBracketsInRunOrder(t *testing.T) {
 	if err := json.Unmarshal(raw, &kept); err != nil {
 		t.Fatal(err)
 	}
-	if w, ok := Work(entries, m, kept, "u0", "a"); !ok || !strings.Contains(w.Text, "Mean of the two: 0.5000 × ") || strings.Count(w.Text, "Read from the curve") != 2 {
+	if w, ok := Work(Input{Injections: list, Method: m}, kept, "u0", "a"); !ok || !strings.Contains(w.Text, "Mean of the two: 0.5000 × ") || strings.Count(w.Text, "Read from the curve") != 2 {
 		t.Errorf("%s", w.Text)
 	}
 }
@@ -155,35 +151,35 @@ func TestMixturesOfStandardsHoldTheirOwnCompounds(t *testing.T) {
 }
 
 func TestALevelIsLeftOutOrKept(t *testing.T) {
-	list, m := run(t), method()
-	own(&m, "a", Own{Levels: []LevelState{{Level: 100, State: LevelLeftOut, Reason: "too high for us"}}})
-	c := processed(t, list, m, nil).Curves[0]
+	in := Input{Injections: run(t), Method: method()}
+	in.Choices.Levels = map[string][]LevelState{"a": {{Level: 100, State: LevelLeftOut, Reason: "too high for us"}}}
+	c := chosen(t, in, nil).Curves[0]
 	if last := c.Points[4]; !last.LeftOut || last.Reason != "too high for us" || c.Fit.HighX != 50 {
 		t.Errorf("%+v", last)
 	}
-	own(&m, "a", Own{Levels: []LevelState{{Level: 100, State: LevelKept, From: "Last week", Kept: []KeptPoint{{InjectionID: "earlier", X: 100, Response: 4.2}}}}})
-	c = processed(t, list, m, nil).Curves[0]
+	in.Choices.Levels = map[string][]LevelState{"a": {{Level: 100, State: LevelKept, From: "Last week", Kept: []KeptPoint{{InjectionID: "earlier", X: 100, Response: 4.2}}}}}
+	c = chosen(t, in, nil).Curves[0]
 	if last := c.Points[4]; !last.Kept || last.KeptFrom != "Last week" || last.Response != 4.2 || last.LeftOut || len(c.Points) != 5 {
 		t.Errorf("%+v", last)
 	}
+	in.Choices.Levels["a"][0].State = "resting"
+	if _, err := Process(t.Context(), in, nil); err == nil || !strings.Contains(err.Error(), "left_out or kept") {
+		t.Errorf("%v", err)
+	}
 }
 
-// A method saved when levels were called off and frozen reads as it did, and is written in the words of today.
-func TestEarlierWordsOfALevelAreRead(t *testing.T) {
-	var own Own
-	if err := json.Unmarshal([]byte(`{"levels":[{"level":5,"state":"off","reason":"a"},{"level":20,"state":"frozen","kept":[{"injection_id":"i","x":20,"response":1}],"reason":"b"}]}`), &own); err != nil {
+// What a method once said of injections and levels, in the words of then, is read as the choices of its batch in the words of today.
+func TestEarlierMethodsGiveUpTheirChoices(t *testing.T) {
+	c, err := LiftChoices([]byte(`{"curves":{"own":{"a":{"left_out":[{"injection_id":"s1","reason":"cap"}],"levels":[{"level":5,"state":"off","reason":"a"},{"level":20,"state":"frozen","kept":[{"injection_id":"i","x":20,"response":1}],"reason":"b"}]},"b":{"model":"linear"}}}}`))
+	if err != nil {
 		t.Fatal(err)
 	}
-	if own.Levels[0].State != LevelLeftOut || own.Levels[1].State != LevelKept || own.Levels[1].Kept[0].Response != 1 {
-		t.Errorf("%+v", own.Levels)
+	levels := c.Levels["a"]
+	if levels[0].State != LevelLeftOut || levels[1].State != LevelKept || levels[1].Kept[0].Response != 1 || c.LeftOut["a"][0].Reason != "cap" || len(c.Levels) != 1 || len(c.LeftOut) != 1 {
+		t.Errorf("%+v", c)
 	}
-	if text, err := json.Marshal(own); err != nil || strings.Contains(string(text), "frozen") || strings.Contains(string(text), `"off"`) {
+	if text, err := json.Marshal(c); err != nil || strings.Contains(string(text), "frozen") || strings.Contains(string(text), `"off"`) {
 		t.Errorf("%s %v", text, err)
-	}
-	m := method()
-	m.Curves.Own = map[string]Own{"a": {Levels: []LevelState{{Level: 5, State: "resting"}}}}
-	if err := m.Validate(); err == nil || !strings.Contains(err.Error(), "left_out or kept") {
-		t.Errorf("%v", err)
 	}
 }
 
@@ -226,15 +222,11 @@ func TestGroupsAreSums(t *testing.T) {
 	if row.Groups["Both"].N != 2 || row.Groups["Both"].CI95 == nil {
 		t.Errorf("%+v", row.Groups)
 	}
-	entries := make([]Entry, len(list))
-	for i := range list {
-		entries[i] = list[i].Entry
-	}
-	w, ok := Work(entries, m, r, "u0", GroupPrefix+"Both")
+	w, ok := Work(Input{Injections: list, Method: m}, r, "u0", GroupPrefix+"Both")
 	if !ok || *w.Value != *row.Groups["Both"].Mean || !strings.Contains(w.Text, "Sum of Both: A 12.") {
 		t.Errorf("%s", w.Text)
 	}
-	if _, ok := Work(entries, m, r, "u0", GroupPrefix+"Neither"); ok {
+	if _, ok := Work(Input{Injections: list, Method: m}, r, "u0", GroupPrefix+"Neither"); ok {
 		t.Error("a group that is not there has a working")
 	}
 }

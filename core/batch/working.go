@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"yugen/core/checks"
+	"yugen/core/compounds"
 )
 
 // Working is the derivation of a reported number, in the order in which a person would calculate it.
@@ -61,70 +62,115 @@ func Significant(v float64, digits int) string {
 // GroupPrefix begins the id of a group where a working is asked for: group:catechins.
 const GroupPrefix = "group:"
 
-// Work derives the amount of a compound, or of a group, in one injection, or ok = false when either is not in the batch.
-func Work(entries []Entry, m Method, r Result, injectionID, compoundID string) (Working, bool) {
-	injections := make([]Injection, len(entries))
-	for k, e := range entries {
-		injections[k].Entry = e
-	}
-	i := slices.IndexFunc(entries, func(e Entry) bool { return e.ID == injectionID })
-	if i < 0 {
+// narrator listens to how one number comes about while it is computed.
+type narrator struct {
+	index      int    // of the injection
+	compoundID string // or a group's
+	out        *Working
+}
+
+// Work derives the amount of a compound, or of a group, in one injection, by computing it once more from the peaks and writing down each step. ok is
+// false when either is not in the batch.
+func Work(in Input, r Result, injectionID, compoundID string) (w Working, ok bool) {
+	i := slices.IndexFunc(in.Injections, func(in Injection) bool { return in.ID == injectionID })
+	wanted := wantedFor(in.Method, compoundID)
+	if i < 0 || i >= len(r.Injections) || len(wanted) == 0 {
 		return Working{}, false
 	}
-	p := process{method: m, injections: injections, result: r}
-	if group, ok := strings.CutPrefix(compoundID, GroupPrefix); ok {
-		return p.workGroup(i, group)
+	p := newProcess(in)
+	p.result.Injections = slices.Clone(r.Injections)
+	for k := range p.result.Injections { // what is computed again is written into maps of its own
+		p.result.Injections[k].Readings = map[string]Reading{}
 	}
-	c := slices.IndexFunc(r.Curves, func(c Curve) bool { return c.CompoundID == compoundID })
-	if c < 0 {
-		return Working{}, false
+	w = Working{CompoundID: compoundID, Unit: in.Method.Curves.Unit, Steps: []Step{}, Doubts: []string{}}
+	group, isGroup := strings.CutPrefix(compoundID, GroupPrefix)
+	if isGroup {
+		w.Subject, w.Unit = group+" in "+p.replicateName(i), in.Method.ReportedUnit()
+	} else {
+		w.Subject = p.compoundName(compoundID) + " in " + p.replicateName(i)
 	}
-	w := worker{process: &p, in: injections[i], index: i, curve: r.Curves[c], reading: r.Injections[i].Readings[compoundID]}
-	w.out = Working{CompoundID: compoundID, Subject: p.compoundName(compoundID) + " in " + p.replicateName(i), Unit: m.Curves.Unit, Steps: []Step{}, Doubts: []string{}}
-	w.response()
-	w.read()
-	w.share()
-	w.content()
-	w.uncertainty()
-	w.mean()
-	w.doubts()
-	w.out.Text = w.out.text()
-	return w.out, true
+	p.narrator = &narrator{i, compoundID, &w}
+	p.calibrate(wanted)
+	p.quantify()
+	if !isGroup {
+		at := slices.IndexFunc(p.result.Curves, func(c Curve) bool { return c.CompoundID == compoundID })
+		p.tellDoubts(p.result.Curves[at], p.result.Injections[i].Readings[compoundID])
+	}
+	w.Text = w.text()
+	return w, true
 }
 
-type worker struct {
-	process *process
-	in      Injection
-	index   int
-	curve   Curve
-	reading Reading
-	out     Working
+// wantedFor are the targets that a number stands on.
+func wantedFor(m Method, compoundID string) (list []compounds.Compound) {
+	group, isGroup := strings.CutPrefix(compoundID, GroupPrefix)
+	known := false
+	for _, c := range m.Targets() {
+		mine := c.ID == compoundID || isGroup && c.Group != "" && c.Group == group
+		known = known || mine
+		if mine || m.Amounts.PercentOfTotal { // a share stands on all of them
+			list = append(list, c)
+		}
+	}
+	if !known {
+		return nil
+	}
+	return list
 }
 
-func (w *worker) step(s Step) { w.out.Steps = append(w.out.Steps, s) }
-
-func (w *worker) peakLink(injectionID, compoundID string) *Link {
-	return &Link{checks.Peaks, injectionID, compoundID}
+// hears tells whether somebody listens to a compound in an injection.
+func (p *process) hears(i int, compoundID string) bool {
+	return p.narrator != nil && p.narrator.index == i && p.narrator.compoundID == compoundID
 }
 
-func (w *worker) response() {
-	injected := &w.process.result.Injections[w.index]
-	peak := injected.peak(w.curve.CompoundID)
-	if peak == nil || w.reading.Response == nil {
-		return
+// hearsRow tells whether somebody listens to a compound in one of a sample's injections.
+func (p *process) hearsRow(row SampleRow, compoundID string) bool {
+	return p.narrator != nil && p.hears(p.narrator.index, compoundID) && slices.Contains(row.InjectionIDs, p.injections[p.narrator.index].ID)
+}
+
+// tell writes a step down.
+func (p *process) tell(s Step) { p.narrator.out.Steps = append(p.narrator.out.Steps, s) }
+
+// comes is what the steps have come to so far.
+func (p *process) comes(value float64, unit string) {
+	p.narrator.out.Value, p.narrator.out.Unit = &value, unit
+}
+
+func (p *process) doubt(format string, args ...any) {
+	p.narrator.out.Doubts = append(p.narrator.out.Doubts, fmt.Sprintf(format, args...))
+}
+
+// text is a working as a proof that can be read on its own, with brackets where they belong.
+func (w Working) text() string {
+	var b strings.Builder
+	b.WriteString(w.Subject)
+	if w.Value != nil {
+		fmt.Fprintf(&b, ": %s %s", Significant(*w.Value, 4), w.Unit)
 	}
-	what := "area"
-	if w.process.method.Curves.Response == Height {
-		what = "height"
+	b.WriteString("\n")
+	for i, s := range w.Steps {
+		top, bottom := joinTerms(s.Top), joinTerms(s.Bottom)
+		switch {
+		case bottom == "":
+		case strings.ContainsAny(top, "+−") && strings.Contains(top, " "):
+			top = "(" + top + ") / "
+		default:
+			top += " / "
+		}
+		if strings.Contains(bottom, " + ") {
+			bottom = "(" + bottom + ")"
+		}
+		fmt.Fprintf(&b, "%d. %s: %s%s = %s\n", i+1, s.Title, top, bottom, s.Result)
 	}
-	s := Step{
-		Title:  fmt.Sprintf("Peak %s, injection %d", what, w.index+1),
-		Top:    []Term{{Significant(w.process.measure(peak), 5), w.peakLink(w.in.ID, w.curve.CompoundID)}},
-		Result: Significant(*w.reading.Response, 5),
+	for _, d := range w.Doubts {
+		b.WriteString("Note: " + d + "\n")
 	}
-	if is, ok := w.process.method.InternalStandard(); ok {
-		s.Title = fmt.Sprintf("Peak %s ÷ internal standard's, injection %d", what, w.index+1)
-		s.Bottom = []Term{{Significant(w.process.measure(injected.peak(is.ID)), 5), w.peakLink(w.in.ID, is.ID)}}
+	return b.String()
+}
+
+func joinTerms(terms []Term) string {
+	var b strings.Builder
+	for _, t := range terms {
+		b.WriteString(t.Text)
 	}
-	w.step(s)
+	return b.String()
 }

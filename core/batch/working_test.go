@@ -13,11 +13,7 @@ func worked(t *testing.T, m Method, injectionID string) Working {
 	t.Helper()
 	list := run(t)
 	r := processed(t, list, m, nil)
-	entries := make([]Entry, len(list))
-	for i := range list {
-		entries[i] = list[i].Entry
-	}
-	w, ok := Work(entries, m, r, injectionID, "a")
+	w, ok := Work(Input{Injections: list, Method: m}, r, injectionID, "a")
 	if !ok {
 		t.Fatal("no working")
 	}
@@ -82,11 +78,7 @@ func TestWithoutInternalStandardAndWithAFactor(t *testing.T) {
 	m.Compounds = m.Compounds[:2]
 	list[6].Factor, list[6].Dilution = 1.25, 5
 	r := processed(t, list, m, nil)
-	entries := make([]Entry, len(list))
-	for i := range list {
-		entries[i] = list[i].Entry
-	}
-	w, _ := Work(entries, m, r, "u0", "a")
+	w, _ := Work(Input{Injections: list, Method: m}, r, "u0", "a")
 	if len(w.Steps[0].Bottom) != 0 || !strings.HasPrefix(w.Steps[0].Title, "Peak area, injection 7") {
 		t.Errorf("%+v", w.Steps[0])
 	}
@@ -100,11 +92,7 @@ func TestDoubtsSayWhatIsWrongAndWhatToDo(t *testing.T) {
 	list[6].Sample = nil
 	m := method()
 	r := processed(t, list, m, nil)
-	entries := make([]Entry, len(list))
-	for i := range list {
-		entries[i] = list[i].Entry
-	}
-	above, _ := Work(entries, m, r, "u0", "b")
+	above, _ := Work(Input{Injections: list, Method: m}, r, "u0", "b")
 	all := strings.Join(above.Doubts, " ")
 	for _, want := range []string{"Diluted 1.6 times more it would lie inside", "A check next to this sample is outside", "no sample amount"} {
 		if !strings.Contains(all, want) {

@@ -11,177 +11,200 @@ import (
 	"yugen/core/curves"
 )
 
-func (w *worker) read() {
-	if w.reading.Concentration == nil {
-		return
-	}
-	switch {
-	case w.process.method.Curves.Way == ByAddition:
-		w.readAddition()
-	case len(w.brackets()) == 2 && len(w.reading.Around) == 2:
-		w.readBrackets()
-	default:
-		w.readCurve(*w.curve.Fit, "", *w.reading.Response, w.reading.Concentration)
-	}
-	w.out.Value = w.reading.Concentration
-	if w.reading.Recovery != nil {
-		w.step(Step{
-			Title: "Recovery of the check",
-			Top:   []Term{plain("100 × " + Significant(*w.reading.Concentration, 5))}, Bottom: []Term{{Significant(*w.in.Level, 5), &Link{Station: checks.Batch, InjectionID: w.in.ID}}},
-			Result: Significant(*w.reading.Recovery, 4) + " %",
-		})
-		w.out.Value, w.out.Unit = w.reading.Recovery, "%"
-	}
-}
+// The steps of a working. Each is written by the computation that it tells of, from the very numbers that it works with.
 
-// readCurve writes how a response is turned into a concentration by one curve.
-func (w *worker) readCurve(fit curves.Fit, which string, response float64, concentration *float64) {
-	link := &Link{Station: checks.Curves, CompoundID: w.curve.CompoundID}
-	co := func(i int) Term { return Term{Significant(fit.Coefficients[i], 5), link} }
-	unit := w.process.method.Curves.Unit
-	y := []Term{plain(Significant(response, 5))}
-	if factor := w.process.method.Curves.Own[w.curve.CompoundID].ResponseFactor; w.curve.RelativeTo != "" {
-		w.step(Step{
-			Title: fmt.Sprintf("Relative response factor, to the curve of %s", w.process.compoundName(w.curve.RelativeTo)),
-			Top:   y, Bottom: []Term{{number(factor), link}}, Result: Significant(response/factor, 5),
-		})
-		y = []Term{plain(Significant(response/factor, 5))}
+func (p *process) tellResponse(i int, compoundID string, m peakResponse) {
+	what, id := "area", p.injections[i].ID
+	if p.method.Curves.Response == Height {
+		what = "height"
 	}
 	s := Step{
-		Title:  fmt.Sprintf("Read from the curve%s, %s, weight %s", which, strings.ReplaceAll(string(fit.Model), "_", " "), fit.Weight),
-		Result: Significant(*concentration, 5) + " " + unit,
+		Title:  fmt.Sprintf("Peak %s, injection %d", what, i+1),
+		Top:    []Term{{Significant(m.measure, 5), &Link{checks.Peaks, id, compoundID}}},
+		Result: Significant(m.response, 5),
 	}
+	if p.injections[i].Typed != nil {
+		s.Title, s.Top[0].Link.Station = fmt.Sprintf("Response as typed, injection %d", i+1), checks.Batch
+	}
+	if m.standard != nil {
+		is := m.standard.CompoundID
+		s.Title = fmt.Sprintf("Peak %s ÷ internal standard's, injection %d", what, i+1)
+		if p.internals > 1 {
+			s.Title = fmt.Sprintf("Peak %s ÷ that of %s, injection %d", what, p.compoundName(is), i+1)
+		}
+		s.Bottom = []Term{{Significant(p.measure(m.standard), 5), &Link{checks.Peaks, id, is}}}
+	}
+	p.tell(s)
+}
+
+func (p *process) tellFactor(c Curve, response, relative float64) {
+	p.tell(Step{
+		Title: fmt.Sprintf("Relative response factor, to the curve of %s", p.compoundName(c.RelativeTo)),
+		Top:   []Term{plain(Significant(response, 5))}, Bottom: []Term{{number(response / relative), p.curveLink(c.CompoundID)}},
+		Result: Significant(relative, 5),
+	})
+}
+
+func (p *process) curveLink(compoundID string) *Link {
+	return &Link{Station: checks.Curves, CompoundID: compoundID}
+}
+
+// tellCurve writes how a response is turned into a concentration by one curve, and, where it is the only one, how the injection's amount of internal
+// standard comes in.
+func (p *process) tellCurve(i int, c Curve, of calibration, response float64, read curves.Reading, only bool) {
+	fit, link, unit := *of.fit, p.curveLink(c.CompoundID), p.method.Curves.Unit
+	co := func(k int) Term { return Term{Significant(fit.Coefficients[k], 5), link} }
+	y := plain(Significant(response, 5))
+	s := Step{Title: fmt.Sprintf("Read from the curve%s, %s, weight %s", of.which, strings.ReplaceAll(string(fit.Model), "_", " "), weightWord(fit.Weight))}
+	if c.From != nil {
+		s.Title += ", measured in " + c.From.Batch
+	}
+	entry := p.injections[i].Entry
+	if ratio := p.internalRatio(entry, c.CompoundID); ratio != 1 {
+		read = scaled(read, ratio)
+		is, _ := p.against(c.CompoundID)
+		s.Title += fmt.Sprintf(", × %s ÷ %s of internal standard", number(p.internalAmount(entry, is)), number(is.Amount))
+	}
+	s.Result = Significant(read.X, 5) + " " + unit
 	switch fit.Model {
 	case curves.Linear:
 		s.Bottom = []Term{co(1)}
 		if fit.Coefficients[0] >= 0 {
-			s.Top = append(y, plain(" − "), co(0))
+			s.Top = []Term{y, plain(" − "), co(0)}
 		} else {
-			s.Top = append(y, plain(" − ("), co(0), plain(")"))
+			s.Top = []Term{y, plain(" − ("), co(0), plain(")")}
 		}
 	case curves.LinearOrigin, curves.Average, curves.OnePoint:
-		s.Top, s.Bottom = y, []Term{co(0)}
+		s.Top, s.Bottom = []Term{y}, []Term{co(0)}
 	case curves.Quadratic:
-		s.Top = append([]Term{plain("x with "), co(0), plain(" + "), co(1), plain(" x + "), co(2), plain(" x² = ")}, y...)
+		s.Top = []Term{plain("x with "), co(0), plain(" + "), co(1), plain(" x + "), co(2), plain(" x² = "), y}
 	case curves.QuadraticOrigin:
-		s.Top = append([]Term{plain("x with "), co(0), plain(" x + "), co(1), plain(" x² = ")}, y...)
+		s.Top = []Term{plain("x with "), co(0), plain(" x + "), co(1), plain(" x² = "), y}
 	case curves.LogLog:
-		s.Top, s.Bottom = append(append([]Term{plain("log ")}, y...), plain(" − ("), co(0), plain(")")), []Term{co(1)}
+		s.Top, s.Bottom = []Term{plain("log "), y, plain(" − ("), co(0), plain(")")}, []Term{co(1)}
 		s.Result = "log x, x = " + s.Result
 	}
-	if ratio := w.process.internalRatio(w.in.Entry); ratio != 1 {
-		is, _ := w.process.method.InternalStandard()
-		s.Title += fmt.Sprintf(", × %s ÷ %s of internal standard", number(*w.in.Internal), number(is.Amount))
+	if read.StandardError != nil && only {
+		s.Result += " ± " + Significant(*read.StandardError, 2)
 	}
-	if w.reading.ConcentrationSE != nil && which == "" {
-		s.Result += " ± " + Significant(*w.reading.ConcentrationSE, 2)
-	}
-	w.step(s)
+	p.tell(s)
+	p.comes(read.X, unit)
 }
 
-// brackets are the calibrations before and after this injection, where the method brackets.
-func (w *worker) brackets() (list []Block) {
-	for _, b := range w.curve.Blocks {
-		if b.Fit == nil {
-			continue
-		}
-		if b.Position < float64(w.index) {
-			list = []Block{b}
-			continue
-		}
-		return append(list, b)
+// weightWord is a weight as a person writes it.
+func weightWord(w curves.Weight) string {
+	switch w {
+	case curves.PerVariance:
+		return "1/s², s of replicates modelled"
+	case curves.PerMeasuredVariance:
+		return "1/s², s of replicates as measured"
 	}
-	return list
+	return string(w)
 }
 
-func (w *worker) readBrackets() {
-	around := w.brackets()
-	var parts []Term
-	share := 0.5
-	if w.process.method.Curves.Brackets == BetweenOfBracket {
-		share = (float64(w.index) - around[0].Position) / (around[1].Position - around[0].Position)
-	}
-	for k, b := range around {
-		read := w.reading.Around[k]
-		weight := 1 - share
-		if k == 1 {
-			weight = share
-			parts = append(parts, plain(" + "))
-		}
-		w.readCurve(*b.Fit, []string{" before", " after"}[k], *w.reading.Response, &read)
-		parts = append(parts, plain(Significant(weight, 4)+" × "+Significant(read, 5)))
-	}
+// tellBetween writes what the calibrations before and after come to together.
+func (p *process) tellBetween(i int, compoundID string, list []calibration, around []float64, read curves.Reading) {
+	ratio := p.internalRatio(p.injections[i].Entry, compoundID)
+	read = scaled(read, ratio)
 	title := "Mean of the two"
-	if w.process.method.Curves.Brackets == BetweenOfBracket {
+	if p.method.Curves.Brackets == BetweenOfBracket {
 		title = "Between the two, in run order"
 	}
-	s := Step{Title: title, Top: parts, Result: Significant(*w.reading.Concentration, 5) + " " + w.process.method.Curves.Unit}
-	if w.reading.ConcentrationSE != nil {
-		s.Result += " ± " + Significant(*w.reading.ConcentrationSE, 2)
+	s := Step{Title: title, Result: Significant(read.X, 5) + " " + p.method.Curves.Unit}
+	for k, of := range list {
+		if k > 0 {
+			s.Top = append(s.Top, plain(" + "))
+		}
+		s.Top = append(s.Top, plain(Significant(of.share, 4)+" × "+Significant(ratio*around[k], 5)))
 	}
-	w.step(s)
+	if read.StandardError != nil {
+		s.Result += " ± " + Significant(*read.StandardError, 2)
+	}
+	p.tell(s)
+	p.comes(read.X, p.method.Curves.Unit)
 }
 
-func (w *worker) readAddition() {
-	for _, a := range w.curve.Additions {
-		if a.Name != w.in.Name || a.Addition == nil {
-			continue
-		}
-		link := &Link{Station: checks.Curves, CompoundID: w.curve.CompoundID}
-		s := Step{
-			Title: fmt.Sprintf("Standard addition, %d injections, a straight line without weights: intercept ÷ slope", len(a.Addition.Fit.Points)),
-			Top:   []Term{{Significant(a.Addition.Fit.Coefficients[0], 5), link}}, Bottom: []Term{{Significant(a.Addition.Fit.Coefficients[1], 5), link}},
-			Result: Significant(a.Addition.X, 5) + " " + w.process.method.Curves.Unit,
-		}
-		if a.Addition.StandardError != nil {
-			s.Result += " ± " + Significant(*a.Addition.StandardError, 2)
-		}
-		w.step(s)
+func (p *process) tellAddition(compoundID string, a curves.Addition) {
+	link, weighted := p.curveLink(compoundID), "without weights"
+	if a.Fit.Weight != curves.Unweighted {
+		weighted = "weight " + weightWord(a.Fit.Weight)
 	}
+	s := Step{
+		Title: fmt.Sprintf("Standard addition, %d injections, a straight line %s: intercept ÷ slope", len(a.Fit.Points), weighted),
+		Top:   []Term{{Significant(a.Fit.Coefficients[0], 5), link}}, Bottom: []Term{{Significant(a.Fit.Coefficients[1], 5), link}},
+		Result: Significant(a.X, 5) + " " + p.method.Curves.Unit,
+	}
+	if a.StandardError != nil {
+		s.Result += " ± " + Significant(*a.StandardError, 2)
+	}
+	p.tell(s)
+	p.comes(a.X, p.method.Curves.Unit)
 }
 
-// share writes the percent of the total.
-func (w *worker) share() {
-	if !w.process.method.Amounts.PercentOfTotal || w.reading.Amount == nil {
-		return
-	}
+func (p *process) tellRecovery(i int, found, nominal, percent float64) {
+	p.tell(Step{
+		Title: "Recovery of the check",
+		Top:   []Term{plain("100 × " + Significant(found, 5))}, Bottom: []Term{{Significant(nominal, 5), &Link{Station: checks.Batch, InjectionID: p.injections[i].ID}}},
+		Result: Significant(percent, 4) + " %",
+	})
+	p.comes(percent, "%")
+}
+
+// tellShare writes the percent of the total.
+func (p *process) tellShare(i int, concentration, percent float64) {
 	var bottom []Term
-	for _, c := range w.process.result.Curves {
-		r := w.process.result.Injections[w.index].Readings[c.CompoundID]
-		if r.Concentration == nil || *r.Concentration <= 0 {
+	for _, c := range p.result.Curves {
+		r := p.result.Injections[i].Readings[c.CompoundID]
+		if !r.counts() {
 			continue
 		}
 		if len(bottom) > 0 {
 			bottom = append(bottom, plain(" + "))
 		}
-		bottom = append(bottom, Term{Significant(*r.Concentration, 4), &Link{checks.Results, w.in.ID, c.CompoundID}})
+		bottom = append(bottom, Term{Significant(*r.Concentration, 4), &Link{checks.Results, p.injections[i].ID, c.CompoundID}})
 	}
-	w.step(Step{Title: "Share of all targets found", Top: []Term{plain("100 × " + Significant(*w.reading.Concentration, 5))}, Bottom: bottom, Result: Significant(*w.reading.Amount, 4) + " %"})
-	w.out.Value, w.out.Unit = w.reading.Amount, w.process.method.ReportedUnit()
+	p.tell(Step{Title: "Share of all targets found", Top: []Term{plain("100 × " + Significant(concentration, 5))}, Bottom: bottom, Result: Significant(percent, 4) + " %"})
+	p.comes(percent, p.method.ReportedUnit())
 }
 
-func (w *worker) content() {
-	if w.reading.Amount == nil || w.process.method.Amounts.PercentOfTotal {
+// tellContent writes what the preparation makes of a concentration, and the uncertainty of the amount.
+func (p *process) tellContent(i int, r Reading, b blank, net float64) {
+	in, m := p.injections[i], p.method
+	link := &Link{Station: checks.Batch, InjectionID: in.ID}
+	if b.n > 0 {
+		s := Step{Title: fmt.Sprintf("Blank taken off, the mean of %d", b.n), Top: []Term{plain(Significant(*r.Concentration, 5) + " − "), {Significant(b.mean, 4), &Link{Station: checks.Results}}}, Result: Significant(net, 5) + " " + m.Curves.Unit}
+		if in.Dilution != 1 {
+			s.Title += ", ÷ dilution"
+			s.Top = append(s.Top, plain(" ÷ "+number(in.Dilution)))
+		}
+		p.tell(s)
+		if b.se == 0 {
+			p.doubt("How much the blanks scatter is not known, so taking them off adds no uncertainty.")
+		}
+	}
+	if !m.Amounts.Prepared() {
+		p.comes(*r.Amount, m.ReportedUnit())
+		p.tellUncertainty(r)
 		return
 	}
-	m := w.process.method
-	link := &Link{Station: checks.Batch, InjectionID: w.in.ID}
-	top := []Term{plain(Significant(*w.reading.Concentration, 5) + " " + m.Curves.Unit + " × "), {number(w.in.Dilution), link}, plain(" × "), {number(*w.in.Volume) + " " + m.Amounts.VolumeUnit, link}}
-	if w.in.Factor != 1 {
-		top = append(top, plain(" × "), Term{number(w.in.Factor), link})
+	top := []Term{plain(Significant(net, 5) + " " + m.Curves.Unit + " × "), {number(in.Dilution), link}, plain(" × "), {number(*in.Volume) + " " + m.Amounts.VolumeUnit, link}}
+	if in.Factor != 1 {
+		top = append(top, plain(" × "), Term{number(in.Factor), link})
 	}
-	plainProduct := *w.reading.Concentration * w.in.Dilution * *w.in.Volume / *w.in.Sample * w.in.Factor
-	if factor := unitFactor(*w.reading.Amount / plainProduct); plainProduct != 0 && factor != 1 {
-		top = append(top, plain(" × "+number(factor)+" (units)"))
+	if product := net * in.Dilution * *in.Volume / *in.Sample * in.Factor; product != 0 {
+		if factor := unitFactor(*r.Amount / product); factor != 1 {
+			top = append(top, plain(" × "+number(factor)+" (units)"))
+		}
 	}
 	s := Step{Title: "Dilution, extract volume, sample taken", Top: top,
-		Bottom: []Term{{number(*w.in.Sample) + " " + m.Amounts.SampleUnit, link}},
-		Result: Significant(*w.reading.Amount, 5) + " " + m.Amounts.Unit}
-	if w.reading.AmountSE != nil {
-		s.Result += " ± " + Significant(*w.reading.AmountSE, 2)
+		Bottom: []Term{{number(*in.Sample) + " " + m.Amounts.SampleUnit, link}},
+		Result: Significant(*r.Amount, 5) + " " + m.Amounts.Unit}
+	if r.AmountSE != nil {
+		s.Result += " ± " + Significant(*r.AmountSE, 2)
 	}
-	w.step(s)
-	w.out.Value, w.out.Unit = w.reading.Amount, m.Amounts.Unit
+	p.tell(s)
+	p.comes(*r.Amount, m.Amounts.Unit)
+	p.tellUncertainty(r)
 }
 
 // unitFactor is the factor between units with its rounding taken off.
@@ -193,76 +216,95 @@ func unitFactor(v float64) float64 {
 	return rounded
 }
 
-// uncertainty writes how the amount's standard uncertainty is made of its terms, and the interval.
-func (w *worker) uncertainty() {
-	if w.reading.AmountSE == nil || len(w.reading.Terms) == 0 {
+// tellUncertainty writes how the amount's standard uncertainty is made of its terms, and the interval.
+func (p *process) tellUncertainty(r Reading) {
+	if r.AmountSE == nil || len(r.Terms) == 0 {
 		return
 	}
-	top := []Term{plain("√(")}
-	for i, t := range w.reading.Terms {
-		if i > 0 {
-			top = append(top, plain(" + "))
-		}
-		top = append(top, plain(Significant(t.Percent, 3)+"²"))
+	names := make([]string, len(r.Terms))
+	percents := make([]float64, len(r.Terms))
+	for k, t := range r.Terms {
+		names[k], percents[k] = t.Name, t.Percent
 	}
-	top = append(top, plain(")"))
-	names := make([]string, len(w.reading.Terms))
-	for i, t := range w.reading.Terms {
-		names[i] = t.Name
-	}
-	relative := 100 * *w.reading.AmountSE / math.Abs(*w.reading.Amount)
-	s := Step{Title: "Standard uncertainty in %, from " + strings.Join(names, ", "), Top: top, Result: fmt.Sprintf("%s %% = %s %s", Significant(relative, 2), Significant(*w.reading.AmountSE, 2), w.out.Unit)}
-	if ci := w.reading.AmountCI95; ci != nil {
+	relative := 100 * *r.AmountSE / math.Abs(*r.Amount)
+	s := Step{Title: "Standard uncertainty in %, from " + strings.Join(names, ", "), Top: rootOfSquares(percents), Result: fmt.Sprintf("%s %% = %s %s", Significant(relative, 2), Significant(*r.AmountSE, 2), p.method.ReportedUnit())}
+	if ci := r.AmountCI95; ci != nil {
 		s.Result += fmt.Sprintf("; 95 %% interval %s to %s", Significant(ci[0], 4), Significant(ci[1], 4))
 	}
-	w.step(s)
+	p.tell(s)
 }
 
-// mean adds the last step where the sample has more than one replicate with an amount.
-func (w *worker) mean() {
-	if w.in.Role != Sample {
-		return
+func rootOfSquares(percents []float64) []Term {
+	top := []Term{plain("√(")}
+	for k, v := range percents {
+		if k > 0 {
+			top = append(top, plain(" + "))
+		}
+		top = append(top, plain(Significant(v, 3)+"²"))
 	}
-	for _, row := range w.process.result.Samples {
-		v, ok := row.Values[w.curve.CompoundID]
-		if !ok || !slices.Contains(row.InjectionIDs, w.in.ID) || v.N < 2 || v.Mean == nil {
+	return append(top, plain(")"))
+}
+
+// tellSum writes the sum of a group in one injection.
+func (p *process) tellSum(i int, group string, members []string, sum float64) {
+	s := Step{Title: "Sum of " + group, Result: Significant(sum, 5) + " " + p.method.ReportedUnit()}
+	for _, id := range members {
+		r := p.result.Injections[i].Readings[id]
+		if r.Amount == nil {
+			p.doubt("%s has no amount here and adds nothing.", p.compoundName(id))
 			continue
 		}
-		var top []Term
-		for i, in := range w.process.injections {
-			r := w.process.result.Injections[i].Readings[w.curve.CompoundID]
-			if slices.Contains(row.InjectionIDs, in.ID) && r.Amount != nil {
-				if len(top) > 0 {
-					top = append(top, plain(" + "))
-				}
-				top = append(top, Term{Significant(*r.Amount, 5), &Link{checks.Results, in.ID, w.curve.CompoundID}})
-			}
+		if len(s.Top) > 0 {
+			s.Top = append(s.Top, plain(" + "))
 		}
-		s := Step{Title: fmt.Sprintf("Mean of %d", v.N), Top: top, Bottom: []Term{plain(strconv.Itoa(v.N))}, Result: Significant(*v.Mean, 4) + " " + w.out.Unit}
-		if v.RSD != nil {
-			s.Title += ", relative SD " + Significant(*v.RSD, 2) + " %"
-		}
-		if v.N < v.Of {
-			s.Title = fmt.Sprintf("Mean of %d of %d", v.N, v.Of) + strings.TrimPrefix(s.Title, fmt.Sprintf("Mean of %d", v.N))
-		}
-		w.step(s)
-		w.meanUncertainty(v)
-		w.out.Value = v.Mean
+		s.Top = append(s.Top, plain(p.compoundName(id)+" "), Term{Significant(*r.Amount, 5), &Link{checks.Results, p.injections[i].ID, id}})
+	}
+	if len(s.Top) > 0 {
+		p.tell(s)
+		p.comes(sum, p.method.ReportedUnit())
 	}
 }
 
-// meanUncertainty writes which terms of a mean's uncertainty average out over its replicates and which do not.
-func (w *worker) meanUncertainty(v SampleValue) {
+// tellMean writes the last step where a sample has more than one replicate with an amount.
+func (p *process) tellMean(row SampleRow, id string, v SampleValue) {
+	if v.N < 2 || v.Mean == nil {
+		return
+	}
+	var top []Term
+	if strings.HasPrefix(id, GroupPrefix) {
+		top = []Term{plain("sum of each of them")}
+	}
+	for i, in := range p.injections {
+		r := p.result.Injections[i].Readings[id]
+		if slices.Contains(row.InjectionIDs, in.ID) && r.Amount != nil {
+			if len(top) > 0 {
+				top = append(top, plain(" + "))
+			}
+			top = append(top, Term{Significant(*r.Amount, 5), &Link{checks.Results, in.ID, id}})
+		}
+	}
+	unit := p.method.ReportedUnit()
+	s := Step{Title: fmt.Sprintf("Mean of %d", v.N), Top: top, Bottom: []Term{plain(strconv.Itoa(v.N))}, Result: Significant(*v.Mean, 4) + " " + unit}
+	if v.N < v.Of {
+		s.Title += fmt.Sprintf(" of %d", v.Of)
+	}
+	if v.RSD != nil {
+		s.Title += ", relative SD " + Significant(*v.RSD, 2) + " %"
+	}
+	p.tell(s)
+	p.comes(*v.Mean, unit)
+	p.tellMeanUncertainty(v, unit)
+}
+
+// tellMeanUncertainty writes which terms of a mean's uncertainty average out over its replicates and which do not.
+func (p *process) tellMeanUncertainty(v SampleValue, unit string) {
 	if v.SE == nil || v.CI95 == nil || len(v.Terms) == 0 {
 		return
 	}
-	top := []Term{plain("√(")}
+	percents := make([]float64, len(v.Terms))
 	var averaging, common []string
-	for i, t := range v.Terms {
-		if i > 0 {
-			top = append(top, plain(" + "))
-		}
-		top = append(top, plain(Significant(t.Percent, 3)+"²"))
+	for k, t := range v.Terms {
+		percents[k] = t.Percent
 		if t.Averages {
 			averaging = append(averaging, t.Name)
 		} else {
@@ -276,114 +318,36 @@ func (w *worker) meanUncertainty(v SampleValue) {
 	if len(common) > 0 {
 		title += "; common: " + strings.Join(common, ", ")
 	}
-	w.step(Step{Title: title, Top: append(top, plain(")")),
-		Result: fmt.Sprintf("%s %s; 95 %% interval %s to %s", Significant(*v.SE, 2), w.out.Unit, Significant(v.CI95[0], 4), Significant(v.CI95[1], 4))})
+	p.tell(Step{Title: title, Top: rootOfSquares(percents),
+		Result: fmt.Sprintf("%s %s; 95 %% interval %s to %s", Significant(*v.SE, 2), unit, Significant(v.CI95[0], 4), Significant(v.CI95[1], 4))})
 }
 
-func (w *worker) doubts() {
-	for _, f := range w.reading.Flags {
+// tellDoubts writes what speaks against a number.
+func (p *process) tellDoubts(c Curve, r Reading) {
+	unit := p.method.Curves.Unit
+	for _, f := range r.Flags {
 		switch f {
 		case AboveRange:
-			if w.reading.Dilute == nil {
+			if r.Dilute == nil {
 				break // its problem says where it is
 			}
-			w.doubt("Beyond the highest standard in use, %s %s. Diluted %.1f times more it would lie inside.", number(w.curve.Fit.HighX), w.process.method.Curves.Unit, *w.reading.Dilute)
+			p.doubt("Beyond the highest standard in use, %s %s. Diluted %.1f times more it would lie inside.", number(c.Fit.HighX), unit, *r.Dilute)
 		case BelowRange:
-			if w.curve.LOQ == nil {
+			if c.LOQ == nil {
 				break
 			}
-			w.doubt("Below the quantitation limit, %s %s.", number(*w.curve.LOQ), w.process.method.Curves.Unit)
+			p.doubt("Below the quantitation limit, %s %s.", number(*c.LOQ), unit)
 		case NotDetected:
-			w.doubt("Below the detection limit, %s %s: reported as not detected.", number(*w.curve.LOD), w.process.method.Curves.Unit)
+			p.doubt("Below the detection limit, %s %s: reported as not detected.", number(*c.LOD), unit)
 		case CheckDrift:
-			w.doubt("A check next to this sample is outside its limits.")
+			p.doubt("A check next to this sample is outside its limits.")
 		case NoSampleAmount:
-			w.doubt("There is no sample amount or volume, so only the concentration can be given.")
+			p.doubt("There is no sample amount or volume, so only the concentration can be given.")
 		case NotFound:
-			w.doubt("No peak was found in its window.")
+			p.doubt("No peak was found in its window.")
 		}
 	}
-	if w.reading.Problem != "" {
-		w.doubt("%s", w.reading.Problem)
+	if r.Problem != "" {
+		p.doubt("%s", r.Problem)
 	}
-}
-
-func (w *worker) doubt(format string, args ...any) {
-	w.out.Doubts = append(w.out.Doubts, fmt.Sprintf(format, args...))
-}
-
-// workGroup derives the sum of a group in one injection.
-func (p *process) workGroup(i int, group string) (Working, bool) {
-	in := p.injections[i]
-	w := worker{process: p, in: in, index: i}
-	w.out = Working{CompoundID: GroupPrefix + group, Subject: group + " in " + p.replicateName(i), Unit: p.method.ReportedUnit(), Steps: []Step{}, Doubts: []string{}}
-	var top []Term
-	sum, known := 0.0, false
-	for _, c := range p.method.Targets() {
-		if c.Group != group {
-			continue
-		}
-		known = true
-		r := p.result.Injections[i].Readings[c.ID]
-		if r.Amount == nil {
-			w.doubt("%s has no amount here and adds nothing.", c.Name)
-			continue
-		}
-		if len(top) > 0 {
-			top = append(top, plain(" + "))
-		}
-		top = append(top, plain(c.Name+" "), Term{Significant(*r.Amount, 5), &Link{checks.Results, in.ID, c.ID}})
-		sum += *r.Amount
-	}
-	if !known {
-		return Working{}, false
-	}
-	if len(top) > 0 {
-		w.out.Value = &sum
-		w.step(Step{Title: "Sum of " + group, Top: top, Result: Significant(sum, 5) + " " + w.out.Unit})
-	}
-	for _, row := range p.result.Samples {
-		if v := row.Groups[group]; slices.Contains(row.InjectionIDs, in.ID) && v.N > 1 && v.Mean != nil {
-			w.step(Step{Title: fmt.Sprintf("Mean of %d", v.N), Top: []Term{plain("sum of each of them")}, Bottom: []Term{plain(strconv.Itoa(v.N))}, Result: Significant(*v.Mean, 4) + " " + w.out.Unit})
-			w.out.Value = v.Mean
-		}
-	}
-	w.out.Text = w.out.text()
-	return w.out, true
-}
-
-// text is a working as a proof that can be read on its own, with brackets where they belong.
-func (w Working) text() string {
-	var b strings.Builder
-	b.WriteString(w.Subject)
-	if w.Value != nil {
-		fmt.Fprintf(&b, ": %s %s", Significant(*w.Value, 4), w.Unit)
-	}
-	b.WriteString("\n")
-	for i, s := range w.Steps {
-		top, bottom := joinTerms(s.Top), joinTerms(s.Bottom)
-		switch {
-		case bottom == "":
-		case strings.ContainsAny(top, "+−") && strings.Contains(top, " "):
-			top = "(" + top + ") / "
-		default:
-			top += " / "
-		}
-		if strings.Contains(bottom, " + ") {
-			bottom = "(" + bottom + ")"
-		}
-		fmt.Fprintf(&b, "%d. %s: %s%s = %s\n", i+1, s.Title, top, bottom, s.Result)
-	}
-	for _, d := range w.Doubts {
-		b.WriteString("Note: " + d + "\n")
-	}
-	return b.String()
-}
-
-func joinTerms(terms []Term) string {
-	var b strings.Builder
-	for _, t := range terms {
-		b.WriteString(t.Text)
-	}
-	return b.String()
 }

@@ -20,6 +20,8 @@ type Compound struct {
 	Role        Role    `json:"role"`
 	// Amount is how much internal standard every injection holds, in the unit of the levels; only for that role.
 	Amount float64 `json:"amount,omitempty"`
+	// Against is the internal standard that a target is read against, by id; empty means the nearest in retention, "none" none.
+	Against string `json:"against,omitempty"`
 	// Reference peaks are named first; the expected times of the others are then scaled by where they are.
 	Reference bool `json:"reference,omitempty"`
 	// Index is the expected retention index; with it and a ladder ExpectedMin has no meaning. 0 is none.

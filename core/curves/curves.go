@@ -37,10 +37,13 @@ const (
 	PerX2      Weight = "1/x2"
 	PerY       Weight = "1/y"
 	PerY2      Weight = "1/y2"
+	// The variance of the replicates: modelled over x, or of each level as it was measured.
+	PerVariance         Weight = "1/s2"
+	PerMeasuredVariance Weight = "1/s2_measured"
 )
 
 // Weights lists them in the order in which they are offered.
-var Weights = []Weight{Unweighted, PerX, PerX2, PerY, PerY2}
+var Weights = []Weight{Unweighted, PerX, PerX2, PerY, PerY2, PerVariance, PerMeasuredVariance}
 
 // Point is one standard: an amount (or ratio of amounts) and its response.
 type Point struct {
@@ -91,9 +94,12 @@ type Fit struct {
 	Points           []Fitted    `json:"points"`
 	LowX             float64     `json:"low_x"` // the least and greatest x of the points in use
 	HighX            float64     `json:"high_x"`
+	// Variance is that of the responses, where they are weighted by it.
+	Variance *VarianceModel `json:"variance,omitempty"`
 
-	averaged bool     // through the means of replicates
-	singleSD *float64 // of single responses about the curve, at weight 1, where that is not the residual SD
+	weighting weighting
+	averaged  bool     // through the means of replicates
+	singleSD  *float64 // of single responses about the curve, at weight 1, where that is not the residual SD
 	// singleFreedom is the degrees of freedom of singleSD.
 	singleFreedom int
 	t95           float64
@@ -116,14 +122,23 @@ func New(points []Point, m Model, w Weight) (Fit, error) {
 		// The mean of y/x is what least squares through zero gives with weights 1/x².
 		w = PerX2
 	}
-	xs, ys, ws, err := inUse(points, m, w)
+	g, err := newWeighting(points, m, w)
+	if err != nil {
+		return Fit{}, err
+	}
+	return weightedBy(points, m, g)
+}
+
+// weightedBy is New with a weighting that is known already, as of the replicates behind means.
+func weightedBy(points []Point, m Model, g weighting) (Fit, error) {
+	xs, ys, ws, err := inUse(points, m, g)
 	if err != nil {
 		return Fit{}, err
 	}
 	if len(xs) == 0 {
 		return Fit{}, errors.New("curves: no point is in use; take at least one back in")
 	}
-	f := Fit{Model: m, Weight: w, basis: newBasis(m, xs), LowX: slices.Min(xs), HighX: slices.Max(xs)}
+	f := Fit{Model: m, Weight: g.weight, weighting: g, Variance: g.told(), basis: newBasis(m, xs), LowX: slices.Min(xs), HighX: slices.Max(xs)}
 	if m == LogLog {
 		f.LowX, f.HighX = math.Pow(10, f.LowX), math.Pow(10, f.HighX)
 	}
@@ -165,7 +180,14 @@ func NewAveraged(points []Point, m Model, w Weight) (Fit, error) {
 		}
 		means = append(means, mean)
 	}
-	f, err := New(means, m, w)
+	if m == Average || m == OnePoint {
+		w = PerX2
+	}
+	g, err := newWeighting(points, m, w)
+	if err != nil {
+		return Fit{}, err
+	}
+	f, err := weightedBy(means, m, g)
 	if err != nil {
 		return f, err
 	}
@@ -193,7 +215,7 @@ func (f *Fit) spreadOfSingles() {
 }
 
 // inUse are the points that count, with their raw weights, on log axes where the model wants them.
-func inUse(points []Point, m Model, w Weight) (xs, ys, ws []float64, err error) {
+func inUse(points []Point, m Model, g weighting) (xs, ys, ws []float64, err error) {
 	for i, p := range points {
 		if math.IsNaN(p.X) || math.IsInf(p.X, 0) || math.IsNaN(p.Y) || math.IsInf(p.Y, 0) {
 			return nil, nil, nil, fmt.Errorf("curves: point %d (x %g, y %g) is not a finite number; correct it or leave it out", i+1, p.X, p.Y)
@@ -201,9 +223,9 @@ func inUse(points []Point, m Model, w Weight) (xs, ys, ws []float64, err error) 
 		if p.Out {
 			continue
 		}
-		weight := w.at(p.X, p.Y)
+		weight := g.at(p.X, p.Y)
 		if math.IsInf(weight, 0) || math.IsNaN(weight) || weight < 0 {
-			return nil, nil, nil, fmt.Errorf("curves: point %d (x %g, y %g) has no weight %s; leave the point out or choose another weight", i+1, p.X, p.Y, w)
+			return nil, nil, nil, fmt.Errorf("curves: point %d (x %g, y %g) has no weight %s; leave the point out or choose another weight", i+1, p.X, p.Y, g.weight)
 		}
 		x, y := p.X, p.Y
 		if m == LogLog {
@@ -324,7 +346,7 @@ func (f *Fit) readBack(points []Point) {
 	for i, p := range points {
 		q := Fitted{X: p.X, Y: p.Y, Out: p.Out, level: p.level()}
 		if !p.Out {
-			q.Weight = f.Weight.at(p.X, p.Y) / f.meanWeight
+			q.Weight = f.weighting.at(p.X, p.Y) / f.meanWeight
 		}
 		y := p.Y
 		if f.Model == LogLog && (p.X <= 0 || p.Y <= 0) {

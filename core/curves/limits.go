@@ -64,7 +64,7 @@ func (f Fit) Limits(low LowEvidence) []Limit {
 	}
 	// A weighted curve's residual deviation holds at weight 1; at the lower end it is that much smaller.
 	if residual != nil && f.Weight != Unweighted {
-		if w := f.Weight.at(f.LowX, math.Abs(f.At(f.LowX))) / f.meanWeight; w > 0 && !math.IsInf(w, 0) {
+		if w := f.weighting.at(f.LowX, math.Abs(f.At(f.LowX))) / f.meanWeight; w > 0 && !math.IsInf(w, 0) {
 			s := *residual / math.Sqrt(w)
 			residual = &s
 		}

@@ -98,7 +98,7 @@ func TestStandardAdditionOfTheTextbook(t *testing.T) {
 		}
 	}
 	readInto(t, "b07_standard_addition_textbook", &ref)
-	got, err := StandardAddition(pointsOf(ref.Input.X, ref.Input.Y))
+	got, err := StandardAddition(pointsOf(ref.Input.X, ref.Input.Y), Unweighted)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -106,10 +106,10 @@ func TestStandardAdditionOfTheTextbook(t *testing.T) {
 	closeTo(t, "standard error", got.StandardError, ref.Expected.S, 1e-8)
 	closeTo(t, "lower end", &got.CI95[0], ref.Expected.CI[0], 1e-7)
 	closeTo(t, "upper end", &got.CI95[1], ref.Expected.CI[1], 1e-7)
-	if _, err := StandardAddition(pointsOf([]float64{0, 1, 2}, []float64{3, 2, 1})); err == nil {
+	if _, err := StandardAddition(pointsOf([]float64{0, 1, 2}, []float64{3, 2, 1}), Unweighted); err == nil {
 		t.Error("a falling response gives an amount")
 	}
-	if _, err := StandardAddition(pointsOf([]float64{0, 0, 0}, []float64{3, 2, 1})); err == nil {
+	if _, err := StandardAddition(pointsOf([]float64{0, 0, 0}, []float64{3, 2, 1}), Unweighted); err == nil {
 		t.Error("nothing was added, and still an amount")
 	}
 }

@@ -29,14 +29,21 @@ const LeastLevels = 5
 // the same number the lower one is taken.
 func WidestRange(points []Point, m Model, w Weight, least int, limitPercent float64) (r Range, ok bool) {
 	levels := levelsOf(points)
-	quick := newSieve(points, levels, m, w, limitPercent)
+	if m == Average || m == OnePoint {
+		w = PerX2
+	}
+	g, err := newWeighting(points, m, w)
+	if err != nil {
+		return Range{}, false
+	}
+	quick := newSieve(points, levels, m, g, limitPercent)
 	for count := len(levels); count >= max(least, 2); count-- {
 		for from := 0; from+count <= len(levels); from++ {
 			if !quick.mayHold(from, from+count) {
 				continue
 			}
 			low, high := levels[from], levels[from+count-1]
-			fit, err := New(restricted(points, low, high), m, w)
+			fit, err := weightedBy(restricted(points, low, high), m, g)
 			if err != nil || !fit.holds(low, high, limitPercent) {
 				continue
 			}
@@ -67,10 +74,7 @@ type sieveLevel struct{ u, y float64 }
 // sieveSlack is by how much more than the limit a deviation must be to be sure of it.
 const sieveSlack = 1.5
 
-func newSieve(points []Point, levels []float64, m Model, w Weight, limitPercent float64) sieve {
-	if m == Average || m == OnePoint {
-		w = PerX2
-	}
+func newSieve(points []Point, levels []float64, m Model, g weighting, limitPercent float64) sieve {
 	s := sieve{powers: newBasis(m, []float64{1}).powers, limit: sieveSlack * limitPercent / 100, sums: make([][9]float64, len(levels)+1)}
 	highest := 0.0
 	for _, x := range levels {
@@ -86,9 +90,9 @@ func newSieve(points []Point, levels []float64, m Model, w Weight, limitPercent 
 		if p.Out {
 			continue
 		}
-		u, y, weight := p.X/highest, p.Y, w.at(p.X, p.Y)
+		u, y, weight := p.X/highest, p.Y, g.at(p.X, p.Y)
 		if m == LogLog {
-			u, y, weight = math.Log10(p.X), math.Log10(p.Y), w.at(p.X, p.Y)
+			u, y, weight = math.Log10(p.X), math.Log10(p.Y), g.at(p.X, p.Y)
 		}
 		if math.IsNaN(u+y+weight) || math.IsInf(u+y+weight, 0) {
 			s.blind = true // the full fit says what is wrong

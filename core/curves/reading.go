@@ -75,7 +75,7 @@ func (f Fit) Read(responses []float64) (Reading, error) {
 	if f.scaledCov == nil {
 		return reading, nil
 	}
-	at, w0 := x, f.Weight.at(x, y)/f.meanWeight
+	at, w0 := x, f.weighting.at(x, y)/f.meanWeight
 	if f.Model == LogLog {
 		at = math.Log10(x)
 	}
@@ -93,6 +93,10 @@ func (f Fit) Read(responses []float64) (Reading, error) {
 	reading.SingleSE, reading.CurveSE, reading.Freedom = single, curve, float64(f.DegreesOfFreedom)
 	if f.singleSD != nil && se > 0 { // two standard deviations, each with its own degrees of freedom (Welch and Satterthwaite)
 		reading.Freedom = math.Pow(se, 4) / (math.Pow(single, 4)/float64(f.singleFreedom) + math.Pow(curve, 4)/float64(f.DegreesOfFreedom))
+		t = distuv.StudentsT{Mu: 0, Sigma: 1, Nu: reading.Freedom}.Quantile(0.975)
+	}
+	if freedom, ok := f.weighting.freedomAt(x); ok && freedom < reading.Freedom {
+		reading.Freedom = max(1, freedom)
 		t = distuv.StudentsT{Mu: 0, Sigma: 1, Nu: reading.Freedom}.Quantile(0.975)
 	}
 	ci := [2]float64{x - t*se, x + t*se}

@@ -91,7 +91,7 @@ func Write(lines []Line) ([]byte, error) {
 	rows := [][]string{heading}
 	for _, l := range lines {
 		e := l.Entry
-		rows = append(rows, []string{l.File, e.Name, string(e.Role), text(e.Level), e.Vial, text(&e.Dilution), text(e.Volume), text(e.Sample), text(&e.Factor), text(e.Internal), text(e.Added), e.Mix, e.Preparation})
+		rows = append(rows, []string{l.File, e.Name, string(e.Role), text(e.Level), e.Vial, text(&e.Dilution), text(e.Volume), text(e.Sample), text(&e.Factor), e.InternalText(), text(e.Added), e.Mix, e.Preparation})
 	}
 	if err := w.WriteAll(rows); err != nil {
 		return nil, err

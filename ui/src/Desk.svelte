@@ -43,6 +43,8 @@
   // A result that is of another batch, or not yet of this run list, must not be shown beside it.
   const fitting = $derived(result && batch && result.injections.length === batch.injections.length ? result : undefined);
 
+  const typed = $derived(!!batch && batch.injections.length > 0 && batch.injections.every((i) => i.typed));
+
   $effect(() => watchBatch());
   $effect(() => {
     document.title = batch ? `${batch.name} · ${place.station[0]?.toUpperCase()}${place.station.slice(1)} · Yugen` : "Yugen";
@@ -79,7 +81,12 @@
         <button class="lnk" onclick={() => (desk.trouble = "")}>Close</button>
       </div>
     {/if}
-    {#if batch}
+    {#if batch && typed && !["batch", "curves", "results", "report"].includes(place.station)}
+      <div class="empty">
+        <span>These readings were typed: there are no chromatograms behind them.</span>
+        <button class="lnk" onclick={() => place.go({ station: "curves" })}>Their curve</button>
+      </div>
+    {:else if batch}
       <View {batch} result={fitting} {index} stale={resultQuery.isFetching || result !== fitting} />
     {:else}
       <div class="empty">Opening the batch …</div>
@@ -94,6 +101,9 @@
     display: grid;
     grid-template-rows: 41px auto auto minmax(0, 1fr);
     height: 100%;
+  }
+  .empty {
+    grid-row: 4;
   }
   .desk > :global(.stage) {
     grid-row: 4;

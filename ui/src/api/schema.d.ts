@@ -38,6 +38,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/against": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How much replicates of each target scatter against each internal standard */
+        get: operations["against"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set which points and levels of the batch's curves are left out or kept */
+        put: operations["saveChoices"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/contents/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a pasted table of what the standards hold is taken for; nothing is written */
+        post: operations["readContents"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/control": {
         parameters: {
             query?: never;
@@ -66,6 +117,23 @@ export interface paths {
         put?: never;
         /** What another curve of one compound would give; nothing is written */
         post: operations["tryCurve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/earlier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Read the batch from the curves of an earlier one, or from its own standards again */
+        put: operations["useEarlier"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -185,6 +253,23 @@ export interface paths {
         /** Save a new method version */
         put: operations["saveMethod"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/method-trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What another method would make of the batch; nothing is written */
+        post: operations["tryMethod"];
         delete?: never;
         options?: never;
         head?: never;
@@ -447,6 +532,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The methods of all studies with their versions */
+        get: operations["methods"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a batch of typed readings from a pasted table, or one for each day */
+        post: operations["newTyped"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a pasted table is taken for; nothing is written */
+        post: operations["readTable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies": {
         parameters: {
             query?: never;
@@ -491,12 +627,24 @@ export interface components {
             standard_error: number | null;
             x: number;
         };
+        AgainstOther: {
+            degrees_of_freedom: number;
+            rsd_percent: number | null;
+            standard_id: string;
+        };
+        AgainstRow: {
+            chosen: string;
+            compound_id: string;
+            named: boolean;
+            ways: components["schemas"]["AgainstOther"][];
+        };
         AreaTerms: {
             baseline: number;
             noise: number;
             tail: number;
         };
         Batch: {
+            choices: components["schemas"]["Choices"];
             id: string;
             injections: components["schemas"]["Injection"][];
             name: string;
@@ -527,6 +675,7 @@ export interface components {
         Calibration: {
             averaged?: boolean;
             brackets?: string;
+            contents?: components["schemas"]["ContentTable"] | null;
             /** @enum {string} */
             model: "linear" | "linear_origin" | "quadratic" | "quadratic_origin" | "loglog" | "average" | "one_point";
             own?: {
@@ -536,7 +685,7 @@ export interface components {
             unit: string;
             way?: string;
             /** @enum {string} */
-            weight: "none" | "1/x" | "1/x2" | "1/y" | "1/y2";
+            weight: "none" | "1/x" | "1/x2" | "1/y" | "1/y2" | "1/s2" | "1/s2_measured";
         };
         Change: {
             action: string;
@@ -555,7 +704,21 @@ export interface components {
             outside: boolean;
             recovery_percent: number;
         };
+        Choices: {
+            earlier?: components["schemas"]["Earlier"] | null;
+            left_out?: {
+                [key: string]: components["schemas"]["LeftOut"][];
+            };
+            levels?: {
+                [key: string]: components["schemas"]["LevelState"][];
+            };
+        };
+        ChoicesChange: {
+            choices: components["schemas"]["Choices"];
+            reason: string;
+        };
         Compound: {
+            against?: string;
             amount?: number;
             expected_min: number;
             group?: string;
@@ -577,6 +740,32 @@ export interface components {
             peak_number: number;
             wins: ("nearest" | "largest" | "first" | "last")[];
         };
+        ContentRow: {
+            levels?: components["schemas"]["LevelContent"][];
+            purity_percent?: number;
+            purity_se_percent?: number;
+        };
+        ContentTable: {
+            compounds: {
+                [key: string]: components["schemas"]["ContentRow"];
+            };
+            unit: string;
+        };
+        ContentsAmount: {
+            amount: number;
+            level: number;
+        };
+        ContentsRow: {
+            amounts: components["schemas"]["ContentsAmount"][];
+            compound: string;
+            purity_percent: number | null;
+            purity_se_percent: number | null;
+        };
+        ContentsTable: {
+            read: string[];
+            rows: components["schemas"]["ContentsRow"][];
+            unit: string;
+        };
         ControlPoint: {
             batch: string;
             batch_id: string;
@@ -587,9 +776,12 @@ export interface components {
         };
         Curve: {
             additions?: components["schemas"]["SampleAddition"][];
+            against?: string;
             blocks?: components["schemas"]["Block"][];
             compound_id: string;
             fit: components["schemas"]["Fit"] | null;
+            from?: components["schemas"]["CurveSource"] | null;
+            level_factors: components["schemas"]["LevelFactor"][];
             limits: components["schemas"]["Limit"][];
             line: components["schemas"]["LinePoint"][];
             lod: number | null;
@@ -598,19 +790,28 @@ export interface components {
             problem?: string;
             range: components["schemas"]["Range"] | null;
             relative_to?: string;
+            response_factors: components["schemas"]["Statistics"];
             tests: components["schemas"]["Diagnostics"];
             verdict: components["schemas"]["Verdict"];
         };
         CurvePoint: {
+            content: number;
             in_range: boolean;
             injection_id: string;
             kept?: boolean;
             kept_from?: string;
             left_out: boolean;
             level: number;
+            measure: number;
             reason?: string;
             response: number;
             x: number;
+        };
+        CurveSource: {
+            batch: string;
+            batch_id: string;
+            measured_at: string | null;
+            study: string;
         };
         CurveTrial: {
             compound_id: string;
@@ -640,6 +841,33 @@ export interface components {
             r_squared: number;
             sigma_min: number;
             tau_min: number;
+        };
+        Earlier: {
+            against: {
+                [key: string]: string;
+            };
+            batch: string;
+            batch_id: string;
+            curves: {
+                [key: string]: components["schemas"]["EarlierPoint"][];
+            };
+            measured_at: string | null;
+            response: string;
+            study: string;
+            unit: string;
+        };
+        EarlierChange: {
+            batch_id: string;
+            reason: string;
+        };
+        EarlierPoint: {
+            content?: number | null;
+            injection_id: string;
+            left_out?: string;
+            level: number;
+            measure?: number;
+            response: number;
+            x: number;
         };
         Edit: {
             apex_min: number;
@@ -701,8 +929,9 @@ export interface components {
             r2_uncentred: boolean;
             residual_sd: number | null;
             standard_errors: number[];
+            variance?: components["schemas"]["VarianceModel"] | null;
             /** @enum {string} */
-            weight: "none" | "1/x" | "1/x2" | "1/y" | "1/y2";
+            weight: "none" | "1/x" | "1/x2" | "1/y" | "1/y2" | "1/s2" | "1/s2_measured";
         };
         Fitted: {
             back_calculated: number | null;
@@ -742,7 +971,9 @@ export interface components {
             dropped?: components["schemas"]["Dropped"][];
             end_width_min: number;
             id: string;
-            internal_standard_percent: number | null;
+            internal_standards_percent: {
+                [key: string]: number;
+            };
             noise_sd: number;
             peaks: components["schemas"]["NamedPeak"][];
             places?: {
@@ -764,6 +995,7 @@ export interface components {
             header: components["schemas"]["Header"];
             id: string;
             internal?: number | null;
+            internals?: components["schemas"]["InternalAmount"][];
             level: number | null;
             mix?: string;
             name: string;
@@ -774,12 +1006,21 @@ export interface components {
             sample: number | null;
             signal: string;
             trace: number;
+            typed?: {
+                [key: string]: number;
+            };
             unit: string;
             vial: string;
             volume: number | null;
         };
+        InternalAmount: {
+            amount: number;
+            name: string;
+        };
         KeptPoint: {
+            content?: number | null;
             injection_id: string;
+            measure?: number;
             response: number;
             x: number;
         };
@@ -792,6 +1033,14 @@ export interface components {
         LeftOut: {
             injection_id: string;
             reason: string;
+        };
+        LevelContent: {
+            amount: number;
+            level: number;
+        };
+        LevelFactor: {
+            level: number;
+            mean: number;
         };
         LevelOutlier: {
             critical: number;
@@ -858,6 +1107,9 @@ export interface components {
         Made: {
             id: string;
         };
+        MadeBatches: {
+            ids: string[];
+        };
         MeanTerm: {
             averages: boolean;
             name: string;
@@ -874,6 +1126,24 @@ export interface components {
         MethodChange: {
             method: components["schemas"]["Method"];
             reason: string;
+        };
+        MethodChoice: {
+            batches: number;
+            id: string;
+            name: string;
+            study: string;
+            versions: components["schemas"]["MethodVersion"][];
+        };
+        MethodTrial: {
+            compound_id: string;
+            injection_id: string;
+            method: components["schemas"]["Method"];
+        };
+        MethodVersion: {
+            id: string;
+            number: number;
+            reason: string;
+            saved_at: string;
         };
         Move: {
             injection_id: string;
@@ -929,8 +1199,10 @@ export interface components {
             width_half_min: number | null;
         };
         NewBatch: {
+            copy?: boolean;
             name: string;
             study: string;
+            version_id?: string;
         };
         NoiseModel: {
             per_root_signal?: number;
@@ -965,8 +1237,6 @@ export interface components {
         };
         Own: {
             high_x?: number | null;
-            left_out?: components["schemas"]["LeftOut"][];
-            levels?: components["schemas"]["LevelState"][];
             limits?: components["schemas"]["LimitChoice"] | null;
             low_x?: number | null;
             /** @enum {string} */
@@ -974,10 +1244,13 @@ export interface components {
             relative_to?: string;
             response_factor?: number;
             /** @enum {string} */
-            weight?: "none" | "1/x" | "1/x2" | "1/y" | "1/y2";
+            weight?: "none" | "1/x" | "1/x2" | "1/y" | "1/y2" | "1/s2" | "1/s2_measured";
         };
         Pages: {
             pages: string[];
+        };
+        PastedTable: {
+            text: string;
         };
         Place: {
             expected_min: number;
@@ -1022,6 +1295,22 @@ export interface components {
             response: number | null;
             terms?: components["schemas"]["UncertaintyTerm"][];
         };
+        ReadingsResponse: {
+            day: number;
+            value: number;
+        };
+        ReadingsRow: {
+            level: number | null;
+            line: number;
+            name: string;
+            responses: components["schemas"]["ReadingsResponse"][];
+        };
+        ReadingsTable: {
+            days: string[];
+            read: string[];
+            rows: components["schemas"]["ReadingsRow"][];
+            unit: string;
+        };
         Removal: {
             injection_id: string;
         };
@@ -1039,11 +1328,13 @@ export interface components {
             layout: string;
         };
         Reporting: {
+            as_measured?: boolean;
             common_terms?: string[];
             dilution_percent?: number;
             percent_of_total?: boolean;
             sample_percent?: number;
             sample_unit: string;
+            take_off_blank?: boolean;
             unit: string;
             volume_percent?: number;
             volume_unit: string;
@@ -1195,9 +1486,34 @@ export interface components {
             curve: components["schemas"]["Curve"];
             effects: components["schemas"]["Effect"][];
         };
+        TriedMethod: {
+            amount: number | null;
+            batches: number;
+            concentration: number | null;
+            curves: number;
+            gained: number;
+            lost: number;
+            moved: number;
+            problem?: string;
+            terms: components["schemas"]["UncertaintyTerm"][];
+            uncertainty_percent: number | null;
+            unit: string;
+            working: components["schemas"]["Working"] | null;
+        };
+        TypedBatch: {
+            compound: string;
+            name: string;
+            study: string;
+            text: string;
+            unit: string;
+        };
         UncertaintyTerm: {
             name: string;
             percent: number;
+        };
+        VarianceModel: {
+            constant: number;
+            proportional: number;
         };
         Verdict: {
             doubt?: string;
@@ -1320,6 +1636,111 @@ export interface operations {
             };
         };
     };
+    against: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How much replicates of each target scatter against each internal standard */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainstRow"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    saveChoices: {
+        parameters: {
+            query?: never;
+            header?: {
+                "If-Match"?: string;
+            };
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChoicesChange"];
+            };
+        };
+        responses: {
+            /** @description Set which points and levels of the batch's curves are left out or kept */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readContents: {
+        parameters: {
+            query?: never;
+            header?: {
+                "If-Match"?: string;
+            };
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PastedTable"];
+            };
+        };
+        responses: {
+            /** @description What a pasted table of what the standards hold is taken for; nothing is written */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsTable"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     control: {
         parameters: {
             query?: {
@@ -1377,6 +1798,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TriedCurve"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    useEarlier: {
+        parameters: {
+            query?: never;
+            header?: {
+                "If-Match"?: string;
+            };
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EarlierChange"];
+            };
+        };
+        responses: {
+            /** @description Read the batch from the curves of an earlier one, or from its own standards again */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
                 };
             };
             /** @description What is wrong and what to do */
@@ -1620,6 +2078,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tryMethod: {
+        parameters: {
+            query?: never;
+            header?: {
+                "If-Match"?: string;
+            };
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MethodTrial"];
+            };
+        };
+        responses: {
+            /** @description What another method would make of the batch; nothing is written */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedMethod"];
                 };
             };
             /** @description What is wrong and what to do */
@@ -2164,6 +2659,105 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Working"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    methods: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The methods of all studies with their versions */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MethodChoice"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    newTyped: {
+        parameters: {
+            query?: never;
+            header?: {
+                "If-Match"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedBatch"];
+            };
+        };
+        responses: {
+            /** @description Make a batch of typed readings from a pasted table, or one for each day */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeBatches"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readTable: {
+        parameters: {
+            query?: never;
+            header?: {
+                "If-Match"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PastedTable"];
+            };
+        };
+        responses: {
+            /** @description What a pasted table is taken for; nothing is written */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingsTable"];
                 };
             };
             /** @description What is wrong and what to do */

@@ -2,7 +2,7 @@
   // The scroll: all injections in run order as small ridgelines, with the internal standard's drift behind them.
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch, Result } from "../api/client";
-  import { ask, replicate } from "../state/desk.svelte";
+  import { ask, replicate, levelsOf } from "../state/desk.svelte";
   import { keys } from "../state/keys.svelte";
   import { place } from "../state/place.svelte";
   import Glyph, { stairSteps } from "./Glyph.svelte";
@@ -18,9 +18,7 @@
   let folded = $state(localStorage.getItem("yugen-scroll") === "folded");
 
   const injections = $derived(batch?.injections ?? []);
-  const levels = $derived(
-    [...new Set(injections.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort((a, b) => a - b),
-  );
+  const levels = $derived(levelsOf(batch));
   const tile = $derived(Math.max(22, Math.min(33.4, (width - left - right - wide) / Math.max(1, injections.length - 1))));
   const place0 = (i: number) => left + i * tile + (i > index && index >= 0 ? wide - tile : 0);
   const tileWidth = (i: number) => (i === index ? wide : tile);
@@ -54,10 +52,16 @@
       .join("");
   }
 
-  const drift = $derived((result?.injections ?? []).map((i) => i.internal_standard_percent));
+  const standards = $derived((batch?.version.method.compounds ?? []).filter((c) => c.role === "internal_standard"));
+  /** For each internal standard, by injection, how far its response stands from its mean. */
+  const drifts = $derived(
+    standards
+      .map((c) => ({ name: c.name, percent: (result?.injections ?? []).map((i) => i.internal_standards_percent?.[c.id] ?? null) }))
+      .filter((d) => d.percent.some((p) => p !== null)),
+  );
   const driftY = (percent: number) => Math.max(3, Math.min(50, 25 - percent * 1.9));
   const limit = $derived(batch?.version.method.checks.internal_standard_percent ?? 5);
-  const driftPath = $derived.by(() => {
+  function driftPath(drift: (number | null)[]): string {
     let path = "";
     let pen = false;
     drift.forEach((p, i) => {
@@ -69,7 +73,7 @@
       pen = true;
     });
     return path;
-  });
+  }
   const wanted = $derived(
     new Set(
       (result?.notices ?? [])
@@ -142,7 +146,7 @@
   {#if batch && injections.length > 0}
     <svg {width} height={folded ? 27 : 84} viewBox="{pan} {folded ? 49 : 0} {width} {folded ? 27 : 84}">
       {#if !folded}
-        {#if drift.some((d) => d !== null)}
+        {#if drifts.length > 0}
           <path
             d="M{left} {driftY(limit)}H{total - right}M{left} {driftY(-limit)}H{total - right}"
             stroke="var(--moss)"
@@ -150,7 +154,11 @@
             stroke-dasharray="1 4"
             opacity=".75"
           />
-          <path d={driftPath} fill="none" stroke="var(--moss)" stroke-width="1.1" />
+          {#each drifts as d, k (d.name)}
+            <path d={driftPath(d.percent)} fill="none" stroke="var(--moss)" stroke-width="1.1" stroke-dasharray={["", "5 2", "2 2"][k % 3]}
+              ><title>{d.name}</title></path
+            >
+          {/each}
         {/if}
         {#each injections as inj, i (inj.id)}
           {#if i !== index && byId.has(inj.id)}
@@ -171,7 +179,7 @@
         <path d="M{place0(index)} {folded ? 75 : 83}H{place0(index) + wide}" stroke="var(--kaki)" stroke-width="2.5" />
       {/if}
       {#if !folded}
-        {#each drift as d, i (i)}
+        {#each drifts.flatMap((s) => s.percent.map((d, i) => ({ d, i, key: `${s.name} ${i}` }))) as { d, i, key } (key)}
           {#if d !== null}
             {#if Math.abs(d) > limit}
               <circle
@@ -209,7 +217,7 @@
             >{title(index).length > 17 ? `${title(index).slice(0, 16)}…` : title(index)}</text
           >
         {/if}
-        {#if drift.some((d) => d !== null)}
+        {#if drifts.length > 0}
           <text class="sn moss" x={total - right + 4} y={driftY(limit) + 4}>+{limit} %</text>
           <text class="sn moss" x={total - right + 4} y={driftY(-limit) + 4}>−{limit} %</text>
           <text class="sn" x={total - right + 14} y="62">int. std,</text>

@@ -7,9 +7,12 @@ import {
   fetchTrace,
   Problem,
   type Batch,
+  type Choices,
   type Edit,
   type EntryChange,
+  type Injection,
   type Method,
+  type MethodTrial,
   type View,
 } from "../api/client";
 import { place } from "./place.svelte";
@@ -72,6 +75,17 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.GET("/api/batches/{batch}/limits", { params: { path: { batch } } })),
   }),
+  against: (batch: string, revision: number) => ({
+    queryKey: ["against", batch, revision],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/against", { params: { path: { batch } } })),
+  }),
+  tryMethod: (batch: string, revision: number, body: MethodTrial) => ({
+    queryKey: ["method-trial", batch, revision, JSON.stringify(body)],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.POST("/api/batches/{batch}/method-trials", { params: { path: { batch } }, body })),
+  }),
+  methods: () => ({ queryKey: ["methods"], queryFn: () => answer(api.GET("/api/methods")) }),
   versions: (batch: string, revision: number) => ({
     queryKey: ["versions", batch, revision],
     queryFn: () => answer(api.GET("/api/batches/{batch}/versions", { params: { path: { batch } } })),
@@ -190,6 +204,21 @@ class Desk {
     );
   }
 
+  saveChoices(choices: Choices, reason: string) {
+    return this.change(
+      "curve changed",
+      (params) => answer(api.PUT("/api/batches/{batch}/choices", { params, body: { choices, reason } })),
+      (view) => view.batch.choices,
+    );
+  }
+
+  /** Reads the batch from the curves of another one; "" goes back to standards of its own. */
+  useEarlier(from: string, reason: string) {
+    return this.change("calibration changed", (params) =>
+      answer(api.PUT("/api/batches/{batch}/earlier", { params, body: { batch_id: from, reason } })),
+    );
+  }
+
   addEdit(injection: string, edit: Edit, reason: string) {
     return this.change("edit kept", (params) =>
       answer(api.POST("/api/batches/{batch}/edits", { params, body: { injection_id: injection, edit, reason } })),
@@ -198,7 +227,7 @@ class Desk {
 
   takeBack(injection: string, index: number) {
     return this.change(
-      index < 0 ? "returned to raw" : "edit taken back",
+      index < 0 ? "all edits lifted" : "edit taken back",
       (params) => answer(api.POST("/api/batches/{batch}/edits/take-back", { params, body: { injection_id: injection, index } })),
       (view) => view.batch.injections.find((i) => i.id === injection)?.edits,
     );
@@ -230,6 +259,15 @@ class Desk {
 }
 
 export const desk = new Desk();
+
+/** The levels of the standards of a batch, in ascending order. */
+export const levelsOf = (batch: Batch | undefined): number[] =>
+  [...new Set((batch?.injections ?? []).flatMap((i) => (i.role === "standard" && i.level !== null ? [i.level] : [])))].sort(
+    (a, b) => a - b,
+  );
+
+/** The id of an injection that has a trace; "" for one whose reading was typed. */
+export const traced = (i: Injection | undefined): string => (i && !i.typed ? i.id : "");
 
 /** "1 of 2" for an injection that shares name and role with others, else "". */
 export function replicate(batch: Batch, index: number): string {

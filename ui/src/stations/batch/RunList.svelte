@@ -2,7 +2,7 @@
   // The run list as a grid: arrows move, typing edits, columns are pasted, filled down and continued.
   import type { Batch, EntryChange, Notice, Result } from "../../api/client";
   import Glyph, { stairSteps } from "../../parts/Glyph.svelte";
-  import { desk, replicate } from "../../state/desk.svelte";
+  import { desk, replicate, levelsOf } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
   import { place } from "../../state/place.svelte";
   import { columns, continueSeries, shownText } from "./columns";
@@ -18,9 +18,7 @@
   // The name keeps its room; where all columns do not fit beside it, the grid rolls.
   const least = $derived(cols.reduce((sum, c) => sum + (c.width === "auto" ? 190 : parseInt(c.width)), 34 + 150));
   const rows = $derived(batch.injections);
-  const levels = $derived(
-    [...new Set(rows.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort((a, b) => a - b),
-  );
+  const levels = $derived(levelsOf(batch));
   let col = $state(0);
   let anchor = $state<number | null>(null); // the other end of a selected stretch of rows
   let editing = $state<string | null>(null);

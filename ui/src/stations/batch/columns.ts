@@ -53,14 +53,14 @@ export function columns(batch: Batch, all: boolean): Column[] {
           },
         ]
       : []),
-    ...((all && m.compounds.some((c) => c.role === "internal_standard")) || used((i) => i.internal != null)
+    ...((all && m.compounds.some((c) => c.role === "internal_standard")) || used((i) => i.internal != null || !!i.internals?.length)
       ? [
           {
             field: "internal" as const,
             head: `Int. std, ${m.curves.unit}`,
             number: true,
             width: "94px",
-            text: (i: Injection) => plain(i.internal ?? null),
+            text: (i: Injection) => i.internals?.map((a) => `${a.name} ${a.amount}`).join("; ") ?? plain(i.internal ?? null),
           },
         ]
       : []),

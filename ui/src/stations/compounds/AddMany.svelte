@@ -49,7 +49,6 @@
   const twice = $derived(names.find((n, k) => names.indexOf(n) !== k || method.compounds.some((c) => c.name === n)));
 
   function set(p: Shown, change: Partial<{ take: boolean; name: string; role: Compound["role"] }>) {
-    if (change.role === "internal_standard") for (const n of Object.keys(rows)) rows[Number(n)]!.role = "target";
     rows[p.number] = { ...row(p), ...change };
   }
   /** Names from a spreadsheet fill down from where they are pasted. */

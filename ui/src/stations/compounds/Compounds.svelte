@@ -8,7 +8,7 @@
   import Chromatogram, { type Shown } from "../../plot/Chromatogram.svelte";
   import Minimap from "../../plot/Minimap.svelte";
   import { Window } from "../../plot/window.svelte";
-  import { ask, desk, replicate } from "../../state/desk.svelte";
+  import { ask, desk, replicate, traced } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
   import { place } from "../../state/place.svelte";
   import { reason } from "../../state/reason.svelte";
@@ -25,7 +25,7 @@
   let { batch, result, index }: StationProps = $props();
   const injection = $derived(batch.injections[index]);
   const method = $derived(batch.version.method);
-  const trace = createQuery(() => ask.trace(batch.id, injection?.id ?? ""));
+  const trace = createQuery(() => ask.trace(batch.id, traced(injection)));
   const view = new Window();
   $effect(() => {
     view.open(trace.data, result?.injections[index]?.peaks);
@@ -68,7 +68,21 @@
     return peaks.filter((p) => Math.abs(p.apex_min - at.expected_min) <= at.half_min);
   };
 
-  const save = (compounds: Compound[], why: string, rest: Partial<Method> = {}) => desk.saveMethod({ ...method, ...rest, compounds }, why);
+  /** What named a compound that is no longer an internal standard, or no longer a target, lets go of it. */
+  function save(compounds: Compound[], why: string, rest: Partial<Method> = {}) {
+    const with_role = (role: Compound["role"]) => new Set(compounds.filter((c) => c.role === role).map((c) => c.id));
+    const standards = with_role("internal_standard").add("none");
+    const targets = with_role("target");
+    const kept = compounds.map((c) => (c.against && !(targets.has(c.id) && standards.has(c.against)) ? { ...c, against: undefined } : c));
+    const contents = method.curves.contents;
+    const curves = contents
+      ? {
+          ...method.curves,
+          contents: { ...contents, compounds: Object.fromEntries(Object.entries(contents.compounds).filter(([id]) => targets.has(id))) },
+        }
+      : method.curves;
+    return desk.saveMethod({ ...method, curves, ...rest, compounds: kept }, why);
+  }
   async function name(text: string) {
     if (!peak) return;
     naming = false;
@@ -99,16 +113,10 @@
       );
   }
   async function role(c: Compound, to: Compound["role"]) {
-    const why = await reason.ask(`${c.name} is ${to === "target" ? "a target" : "the internal standard"}`);
+    const why = await reason.ask(`${c.name} is ${to === "target" ? "a target" : "an internal standard"}`);
     if (!why) return;
     await save(
-      method.compounds.map((o) =>
-        o.id === c.id
-          ? { ...o, role: to, amount: to === "target" ? undefined : (o.amount ?? 1) }
-          : to === "internal_standard"
-            ? { ...o, role: "target", amount: undefined }
-            : o,
-      ),
+      method.compounds.map((o) => (o.id === c.id ? { ...o, role: to, amount: to === "target" ? undefined : (o.amount ?? 1) } : o)),
       why,
     );
   }

@@ -146,7 +146,7 @@
 <div class="both" bind:clientWidth={width} bind:clientHeight={height}>
   <svg {width} height={f.y0 + 6} role="img" aria-label="Calibration curve">
     <text class="tu" x={f.x0 - 8} y="14" text-anchor="start" dx="-40"
-      >{method.compounds.some((c) => c.role === "internal_standard") ? `${method.curves.response} ratio` : method.curves.response}</text
+      >{curve.against ? `${method.curves.response} ratio` : method.curves.response}</text
     >
     <path class="axis" d="M{f.x0} {f.y0 + 0.5}H{f.x1}" />
     {#each xt as v (v)}<path class="tick" d="M{px(v)} {f.y0 + 0.5}v4" />{/each}

@@ -12,6 +12,8 @@
   import type { Deviation, Own, Way } from "./calibration";
   import Compare from "./Compare.svelte";
   import CurvePlot from "./CurvePlot.svelte";
+  import EarlierCurves from "./EarlierCurves.svelte";
+  import Factors from "./Factors.svelte";
   import Limits from "./Limits.svelte";
   import ModelPanel from "./ModelPanel.svelte";
   import Moved from "./Moved.svelte";
@@ -26,10 +28,9 @@
   const curve = $derived(curves.find((c) => c.compound_id === place.query.c) ?? curves[0]);
   const compound = $derived(curve ? byId.get(curve.compound_id) : undefined);
   const fit = $derived(curve?.fit);
-  const standard = $derived(method.compounds.find((c) => c.role === "internal_standard"));
-  const levels = $derived(
-    [...new Set(batch.injections.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort((a, b) => a - b),
-  );
+  const standard = $derived(byId.get(curve?.against ?? ""));
+  const levels = $derived([...new Set((curve?.points ?? []).map((p) => p.level))].sort((a, b) => a - b));
+  const contents = $derived([...new Set((curve?.points ?? []).map((p) => p.content))].sort((a, b) => a - b));
   const noticed = $derived(
     new Set((result?.notices ?? []).filter((n) => n.station === "curves" && !batch.settled.includes(n.key)).map((n) => n.compound_id)),
   );
@@ -64,16 +65,14 @@
     if (!compound || !curve) return;
     const point = curve.points.find((p) => p.injection_id === id);
     if (!point) return;
-    const out = method.curves.own?.[compound.id]?.left_out ?? [];
+    const out = batch.choices.left_out?.[compound.id] ?? [];
     const at = batch.injections.findIndex((i) => i.id === id);
     const name = `${batch.injections[at]?.name} ${replicate(batch, at)}`;
     const why = await reason.ask(point.left_out ? `Take ${name} back into the curve` : `Leave ${name} out of the curve`, compound.name);
     if (!why) return;
-    await change(
-      compound,
-      {
-        left_out: point.left_out ? out.filter((o) => o.injection_id !== id) : [...out, { injection_id: id, reason: why }],
-      },
+    const list = point.left_out ? out.filter((o) => o.injection_id !== id) : [...out, { injection_id: id, reason: why }];
+    await desk.saveChoices(
+      { ...batch.choices, left_out: { ...batch.choices.left_out, [compound.id]: list } },
       `${compound.name}: ${name} ${point.left_out ? "back in" : "left out"}, ${why}`,
     );
   }
@@ -81,7 +80,7 @@
     if (!compound) return;
     change(
       compound,
-      { low_x: low <= levels[0]! ? undefined : low, high_x: high >= levels.at(-1)! ? undefined : high },
+      { low_x: low <= contents[0]! ? undefined : low, high_x: high >= contents.at(-1)! ? undefined : high },
       `${compound.name}: range ${low} to ${high} ${method.curves.unit}`,
     );
   }
@@ -89,15 +88,18 @@
   /** Takes a level out for this compound, keeps it as it is now for batches to come, or takes it into use again. */
   async function setLevel(level: number, state: "in use" | "left_out" | "kept") {
     if (!compound || !curve) return;
-    const others = (method.curves.own?.[compound.id]?.levels ?? []).filter((l) => l.level !== level);
+    const others = (batch.choices.levels?.[compound.id] ?? []).filter((l) => l.level !== level);
     const words = state.replace("_", " ");
     const why = await reason.ask(`${compound.name}: the level ${level} ${method.curves.unit} is ${words}`);
     if (!why) return;
     const kept = curve.points
       .filter((p) => p.level === level && !p.left_out)
-      .map((p) => ({ injection_id: p.injection_id, x: p.x, response: p.response }));
+      .map((p) => ({ injection_id: p.injection_id, x: p.x, response: p.response, content: p.content, measure: p.measure }));
     const mine = state === "in use" ? [] : [{ level, state, reason: why, ...(state === "kept" ? { kept, from: batch.name } : {}) }];
-    await change(compound, { levels: [...others, ...mine] }, `${compound.name}: level ${level} ${words}, ${why}`);
+    await desk.saveChoices(
+      { ...batch.choices, levels: { ...batch.choices.levels, [compound.id]: [...others, ...mine] } },
+      `${compound.name}: level ${level} ${words}, ${why}`,
+    );
   }
   async function chooseLimits(l: { lod: number; loq: number; way: Way } | null) {
     if (!compound) return;
@@ -109,7 +111,7 @@
     );
     if (why) await change(compound, { limits: l ? { ...l, reason: why } : undefined }, `${compound.name}: limits, ${why}`);
   }
-  let view = $state<"curve" | "limits">("curve");
+  let view = $state<"curve" | "limits" | "factors">("curve");
   let low = $state(false);
   let kind = $state<Deviation>("back");
   let means = $state(false);
@@ -166,6 +168,7 @@
             options={[
               ["curve", "curve"],
               ["limits", "limits"],
+              ["factors", "factors"],
             ]}
             value={view}
             choose={(v) => (view = v)}
@@ -174,6 +177,8 @@
       </div>
       {#if view === "limits"}
         <Limits {batch} {compound} choose={chooseLimits} />
+      {:else if view === "factors"}
+        <Factors {curves} {method} chosen={curve} choose={chooseCompound} />
       {:else}
         <div class="body">
           <div class="left">
@@ -218,7 +223,16 @@
             {/if}
           </div>
           <div class="right">
-            <PointTable {curve} {method} {levels} {hovered} hover={(id) => (hovered = id)} {toggle} {setLevel} />
+            <PointTable
+              {curve}
+              {method}
+              states={batch.choices.levels?.[compound.id] ?? []}
+              {levels}
+              {hovered}
+              hover={(id) => (hovered = id)}
+              {toggle}
+              {setLevel}
+            />
             {#each curve.blocks ?? [] as b, k (k)}
               <p class="note">
                 Calibration {k + 1}, around injection {(b.position + 1).toFixed(0)}:
@@ -241,6 +255,7 @@
               )} %{/if}.{:else if curve.problem}<span class="att">{curve.problem}</span>{:else}Amounts by standard addition.{/if}
         </p>
       </section>
+      <EarlierCurves {batch} {curve} />
       <ModelPanel {compound} {curve} {method} change={(own, why) => change(compound, own, why)} {changeAll} />
       {#if fit}
         <Statistics

@@ -2,7 +2,7 @@
   // The shape of one compound's curve and its weight; and for all compounds, how replicates, brackets and additions are used.
   import type { Compound, Curve, Method } from "../../api/client";
   import Choice from "../../parts/Choice.svelte";
-  import type { Own } from "./calibration";
+  import { weightWords, type Own } from "./calibration";
 
   let {
     compound,
@@ -63,18 +63,20 @@
   {/if}
   {#if through || shape === "loglog"}
     <div class="set">
-      <span>Weight</span><Choice
-        label="Weight"
-        options={[
-          ["none", "none"],
-          ["1/x", "1/x"],
-          ["1/x2", "1/x²"],
-          ["1/y", "1/y"],
-          ["1/y2", "1/y²"],
-        ]}
+      <span title="1/s² takes s, the spread of replicates, as a function of the level; as measured needs six replicates at each"
+        >Weight</span
+      >
+      <select
+        class="field"
+        aria-label="Weight"
         value={weight}
-        choose={(w) => change({ weight: w }, `${compound.name}: weight ${w}`)}
-      />
+        onchange={(e) => {
+          const w = e.currentTarget.value as Own["weight"];
+          change({ weight: w }, `${compound.name}: weight ${weightWords[w!]}`);
+        }}
+      >
+        {#each Object.entries(weightWords) as [w, word] (w)}<option value={w}>{word}</option>{/each}
+      </select>
     </div>
   {/if}
   <button class="lnk more" aria-expanded={more} onclick={() => (more = !more)}>{more ? "Fewer ways" : "More ways"}</button>

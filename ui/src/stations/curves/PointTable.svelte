@@ -1,6 +1,6 @@
 <script lang="ts">
   // The points of a curve: what each reads back as, whether it is in use, and whether its level is.
-  import type { Curve, Method } from "../../api/client";
+  import type { Choices, Curve, Method } from "../../api/client";
   import { signed, significant } from "../../look/number";
   import Glyph, { stairSteps } from "../../parts/Glyph.svelte";
   import { place } from "../../state/place.svelte";
@@ -8,6 +8,7 @@
   let {
     curve,
     method,
+    states: list,
     levels,
     hovered,
     hover,
@@ -16,6 +17,8 @@
   }: {
     curve: Curve;
     method: Method;
+    /** The levels of this compound that are not simply in use. */
+    states: NonNullable<Choices["levels"]>[string];
     levels: number[];
     hovered: string | null;
     hover: (id: string | null) => void;
@@ -23,16 +26,17 @@
     setLevel: (level: number, state: "in use" | "left_out" | "kept") => void;
   } = $props();
 
-  const standard = $derived(method.compounds.some((c) => c.role === "internal_standard"));
-  const states = $derived(new Map((method.curves.own?.[curve.compound_id]?.levels ?? []).map((l) => [l.level, l.state])));
+  const states = $derived(new Map(list.map((l) => [l.level, l.state])));
+  const own = $derived(curve.points.some((p) => p.content !== p.level));
+  const own_batch = $derived(!curve.from);
 </script>
 
 <table>
   <thead
     ><tr
-      ><th class="l">Level, {method.curves.unit}</th><th>{standard ? "Ratio" : "Response"}</th><th>Back-calc.</th><th>Deviation</th><th
-        class="l">Use</th
-      ><th class="l">Level is</th></tr
+      ><th class="l">Level{own ? "" : `, ${method.curves.unit}`}</th>{#if own}<th>Holds, {method.curves.unit}</th>{/if}<th
+        >{curve.against ? "Ratio" : "Response"}</th
+      ><th>Back-calc.</th><th>Deviation</th><th class="l">Use</th><th class="l">Level is</th></tr
     ></thead
   >
   <tbody>
@@ -48,6 +52,7 @@
             title="Open the peak">{p.level}</a
           ></td
         >
+        {#if own}<td>{significant(p.content, 4)}</td>{/if}
         <td class:gone={p.left_out}>{significant(p.response, 4)}</td>
         <td class:mut={!p.in_range || p.left_out}>{significant(q?.back_calculated, 4)}</td>
         <td
@@ -68,7 +73,7 @@
             >{/if}
         </td>
         <td class="l"
-          >{#if i === 0 || curve.points[i - 1]!.level !== p.level}
+          >{#if own_batch && (i === 0 || curve.points[i - 1]!.level !== p.level)}
             <select
               class="field"
               aria-label="Level {p.level} is"

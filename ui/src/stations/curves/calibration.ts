@@ -33,7 +33,15 @@ export const modelWords: Record<string, string> = {
   one_point: "one point",
 };
 
-export const weightWords: Record<string, string> = { none: "none", "1/x": "1/x", "1/x2": "1/x²", "1/y": "1/y", "1/y2": "1/y²" };
+export const weightWords: Record<Method["curves"]["weight"], string> = {
+  none: "none",
+  "1/x": "1/x",
+  "1/x2": "1/x²",
+  "1/y": "1/y",
+  "1/y2": "1/y²",
+  "1/s2": "1/s², s modelled",
+  "1/s2_measured": "1/s², s as measured",
+};
 
 /** What stands under the curve, for each of its points. */
 export type Deviation = "back" | "relative" | "residual";

@@ -8,7 +8,7 @@
   import LabelMenu from "../../plot/LabelMenu.svelte";
   import Minimap from "../../plot/Minimap.svelte";
   import { Window } from "../../plot/window.svelte";
-  import { ask, desk, queries, replicate } from "../../state/desk.svelte";
+  import { ask, desk, queries, replicate, traced } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
   import { place } from "../../state/place.svelte";
   import { reason } from "../../state/reason.svelte";
@@ -31,17 +31,17 @@
   const injection = $derived(batch.injections[index]);
   const method = $derived(batch.version.method);
   const unit = $derived(injection?.unit || "signal");
-  const trace = createQuery(() => ask.trace(batch.id, injection?.id ?? ""));
+  const trace = createQuery(() => ask.trace(batch.id, traced(injection)));
   // The neighbours are read ahead, so that walking never waits.
   $effect(() => {
     for (const step of [1, -1, 2]) {
       const next = batch.injections[index + step];
-      if (next) void queries.prefetchQuery(ask.trace(batch.id, next.id));
+      if (next && traced(next)) void queries.prefetchQuery(ask.trace(batch.id, next.id));
     }
   });
   let behind = $state(false);
   const twin = $derived(batch.injections.find((i, k) => k !== index && i.name === injection?.name && i.role === injection?.role));
-  const far = createQuery(() => ({ ...ask.trace(batch.id, twin?.id ?? ""), enabled: behind && !!twin }));
+  const far = createQuery(() => ({ ...ask.trace(batch.id, traced(twin)), enabled: behind && !!twin }));
 
   const view = new Window();
   let placed = false;

@@ -9,11 +9,13 @@
   import { place } from "../../state/place.svelte";
   import type { StationProps } from "../props";
   import { reason } from "../../state/reason.svelte";
+  import Amounts from "./Amounts.svelte";
   import { cell, tone } from "./cells";
   import Changed from "./Changed.svelte";
   import Checks from "./Checks.svelte";
   import Outcomes from "./Outcomes.svelte";
-  import Reporting from "./Reporting.svelte";
+  import { draft } from "./draft.svelte";
+  import Previewing from "./Previewing.svelte";
   import WorkingView from "./WorkingView.svelte";
 
   let { batch, result, index, stale }: StationProps = $props();
@@ -29,12 +31,11 @@
   let sorted = $state<{ id: string; down: boolean } | null>(null);
   let intervals = $state(false);
   let allBatches = $state(false);
-  const weighed = $derived(!method.amounts.percent_of_total);
-  const reported = $derived(method.amounts.percent_of_total ? "% of total" : method.amounts.unit);
-  async function saveMethod(change: Partial<Method>, what: string) {
-    const why = await reason.ask(what);
-    if (why) await desk.saveMethod({ ...method, ...change }, why);
-  }
+  const weighed = $derived(!method.amounts.percent_of_total && !method.amounts.as_measured);
+  const reported = $derived(
+    method.amounts.percent_of_total ? "% of total" : method.amounts.as_measured ? method.curves.unit : method.amounts.unit,
+  );
+  const tried = $derived(view === "amounts" ? draft.method(batch) : null);
   async function saveChecks(checks: Method["checks"], what: string) {
     const why = await reason.ask(`Limits: ${what}`);
     if (why) await desk.saveMethod({ ...method, checks }, why);
@@ -164,9 +165,12 @@
     <div class="head">
       <h1>Results</h1>
       <span class="note"
-        >{mode === "concentration" ? method.curves.unit : reported} · {mode === "mean"
-          ? "mean of replicates, relative SD below"
-          : "standard uncertainty of the calibration below"}{stale ? " · processing …" : ""}</span
+        >{#if view === "amounts"}for all {batch.injections.length} injections{stale ? " · processing …" : ""}{:else}{mode ===
+          "concentration"
+            ? method.curves.unit
+            : reported} · {mode === "mean"
+            ? "mean of replicates, relative SD below"
+            : "standard uncertainty of the calibration below"}{stale ? " · processing …" : ""}{/if}</span
       >
       <span class="tools">
         {#if view === "matrix"}
@@ -204,7 +208,7 @@
     {:else if view === "checks"}
       <Outcomes {batch} {result} save={saveChecks} />
     {:else if view === "amounts"}
-      <Reporting {batch} save={saveMethod} />
+      <Amounts {batch} {result} injection={current} compound={compound?.id ?? ""} />
     {:else if view === "changed"}
       <Changed {batch} />
     {:else if all.length === 0}
@@ -277,7 +281,8 @@
     {/if}
   </main>
   <aside class="side">
-    {#if column && working}<WorkingView batch={batch.id} revision={batch.revision} injection={working} compound={column.id} />
+    {#if tried}<Previewing {batch} method={tried} injection={current} compound={compound?.id ?? ""} />
+    {:else if column && working}<WorkingView batch={batch.id} revision={batch.revision} injection={working} compound={column.id} />
     {:else}<section>
         <h2>Working</h2>
         <p class="note">Choose a number to see how it came about.</p>
@@ -285,13 +290,22 @@
     <Notices {batch} {result} station="results" />
   </aside>
   <Foot
-    hints={[
-      ["arrows", "cell to cell"],
-      ["P", "its peak"],
-      ["C", "its curve"],
-      ["J", ""],
-      ["K", "run order"],
-    ]}
+    hints={view === "amounts"
+      ? [
+          ["↑ ↓", "way of reporting"],
+          ["J", ""],
+          ["K", "another sample"],
+          ["Ctrl V", "paste levels into the table"],
+          ["Enter", "keep"],
+          ["Esc", "discard"],
+        ]
+      : [
+          ["arrows", "cell to cell"],
+          ["P", "its peak"],
+          ["C", "its curve"],
+          ["J", ""],
+          ["K", "run order"],
+        ]}
   >
     {#if result}{rows.reduce((n, r) => n + r.cells.filter((c) => c.flags.length === 0).length, 0)} of {rows.reduce(
         (n, r) => n + r.cells.length,

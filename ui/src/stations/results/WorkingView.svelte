@@ -2,21 +2,12 @@
   // The working of a number: each step with the numbers put in; indigo numbers open where they came from.
   import { createQuery } from "@tanstack/svelte-query";
   import type { Working } from "../../api/client";
-  import { significant } from "../../look/number";
   import { ask } from "../../state/desk.svelte";
-  import { place, type Station } from "../../state/place.svelte";
+  import Derivation from "./Derivation.svelte";
 
   let { batch, revision, injection, compound }: { batch: string; revision: number; injection: string; compound: string } = $props();
   const query = createQuery(() => ask.working(batch, revision, injection, compound));
   const working = $derived(query.data);
-  type Term = Working["steps"][number]["top"][number];
-
-  function follow(link: NonNullable<Term["link"]>) {
-    place.go({
-      station: link.station as Station,
-      query: { i: link.injection_id ?? place.query.i, c: link.compound_id ?? place.query.c },
-    });
-  }
   let copied = $state(false);
   async function copy(w: Working) {
     await navigator.clipboard.writeText(w.text);
@@ -24,10 +15,6 @@
     setTimeout(() => (copied = false), 1500);
   }
 </script>
-
-{#snippet terms(list: Term[])}
-  {#each list as t, i (i)}{#if t.link}<button class="src" onclick={() => follow(t.link!)}>{t.text}</button>{:else}{t.text}{/if}{/each}
-{/snippet}
 
 <section aria-label="Working">
   <h2>
@@ -41,79 +28,6 @@
   {:else if !working}
     <p class="note">{query.isFetching ? "Working it out …" : "Choose a number to see how it came about."}</p>
   {:else}
-    <p class="note">{working.subject}</p>
-    <p class="value">
-      {working.value === null ? "no value" : significant(working.value, 3)}
-      <small>{working.value === null ? "" : working.unit}</small>
-    </p>
-    {#each working.steps as s, i (i)}
-      <div class="step">
-        <span class="n">{i + 1}</span>
-        <div>
-          <p class="note">{s.title}</p>
-          <p class="formula">
-            {#if s.bottom?.length}
-              <span class="fraction"><span>{@render terms(s.top)}</span><span>{@render terms(s.bottom)}</span></span>
-            {:else}<span>{@render terms(s.top)}</span>{/if}
-            <span class="result">= {s.result}</span>
-          </p>
-        </div>
-      </div>
-    {/each}
-    {#each working.doubts as d, i (i)}<p class="doubt">{d}</p>{/each}
+    <Derivation {working} />
   {/if}
 </section>
-
-<style>
-  .value {
-    font: 500 26px/1.3 var(--f-read);
-    margin-bottom: 4px;
-  }
-  .value small {
-    font: 400 13px var(--f-ui);
-    color: var(--ink-2);
-  }
-  .step {
-    display: grid;
-    grid-template-columns: 20px 1fr;
-    border-top: 1px solid var(--mist-1);
-    padding: 5px 0 6px;
-  }
-  .n {
-    color: var(--ink-3);
-    font-size: 12px;
-  }
-  .formula {
-    font: 400 14.5px/1.35 var(--f-read);
-    display: flex;
-    flex-wrap: wrap;
-    align-items: center;
-    gap: 2px 6px;
-    margin-top: 2px;
-  }
-  .fraction {
-    display: inline-grid;
-    justify-items: center;
-  }
-  .fraction span:last-child {
-    border-top: 1px solid var(--ink);
-    width: 100%;
-    text-align: center;
-  }
-  .src {
-    color: var(--ai);
-    border-bottom: 1px solid color-mix(in srgb, var(--ai) 35%, transparent);
-    line-height: 1.15;
-  }
-  .result {
-    font-weight: 500;
-  }
-  .doubt {
-    border-top: 1px solid var(--mist-1);
-    padding-top: 6px;
-    margin-top: 4px;
-    color: var(--kaki-text);
-    font-size: 12.5px;
-    line-height: 1.35;
-  }
-</style>

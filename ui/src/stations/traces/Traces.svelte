@@ -11,7 +11,7 @@
   import Lines, { type Line } from "../../plot/Lines.svelte";
   import Minimap from "../../plot/Minimap.svelte";
   import { Window } from "../../plot/window.svelte";
-  import { ask, replicate } from "../../state/desk.svelte";
+  import { ask, replicate, levelsOf } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
   import { place } from "../../state/place.svelte";
   import type { StationProps } from "../props";
@@ -22,12 +22,13 @@
 
   /** Without a choice: a standard of the middle level behind, and the first of each sample. */
   const proposed = $derived.by(() => {
-    const standards = batch.injections.filter((i) => i.role === "standard");
+    const all = batch.injections.filter((i) => !i.typed);
+    const standards = all.filter((i) => i.role === "standard");
     const middle = standards[Math.floor(standards.length / 2)];
     const seen = new Set<string>();
-    const samples = batch.injections.filter((i) => i.role === "sample" && !seen.has(i.name) && seen.add(i.name));
+    const samples = all.filter((i) => i.role === "sample" && !seen.has(i.name) && seen.add(i.name));
     const list = [...(middle ? [middle] : []), ...samples.slice(0, 8)];
-    return (list.length ? list : batch.injections.slice(0, 6)).map((i) => i.id);
+    return (list.length ? list : all.slice(0, 6)).map((i) => i.id);
   });
   const ids = $derived(
     place.query.show === undefined ? proposed : place.query.show.split(",").filter((id) => batch.injections.some((i) => i.id === id)),
@@ -58,9 +59,7 @@
   let depth = $state(0.5); // of the whole step
   let pointer = $state<number | null>(null);
   let zoom = $state<[number, number] | null>(null);
-  const levels = $derived(
-    [...new Set(batch.injections.filter((i) => i.role === "standard" && i.level !== null).map((i) => i.level!))].sort((a, b) => a - b),
-  );
+  const levels = $derived(levelsOf(batch));
 
   /** Lowest and highest value of a trace in the shown stretch. */
   function extent(t: Trace): [number, number] {

@@ -1,0 +1,173 @@
+package lab
+
+import (
+	"context"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"yugen/core/batch"
+	"yugen/store"
+)
+
+// SaveChoices sets what a batch decides about its own curves: points left out, levels left out or kept.
+func (l *Lab) SaveChoices(ctx context.Context, batchID string, revision int, c batch.Choices, reason, who string) (store.Batch, error) {
+	if err := c.Validate(); err != nil {
+		return store.Batch{}, refuse("%s", err)
+	}
+	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > 500 {
+		return store.Batch{}, refuse("a change of a curve needs a reason of at most 500 characters")
+	}
+	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
+		c.Earlier = b.Choices.Earlier // which is taken over as a whole
+		if err := knownChoices(b, c); err != nil {
+			return change{}, err
+		}
+		return change{action: "curves", subject: changedCurves(b, c), why: reason, before: choicesOf(b), after: state{Choices: &c}}, nil
+	})
+}
+
+// knownChoices refuses choices that newly name a compound or an injection which is not there: they would silently do nothing.
+func knownChoices(b store.Batch, c batch.Choices) error {
+	known := order(b)
+	if e := b.Choices.Earlier; e != nil {
+		for _, list := range e.Curves {
+			for _, q := range list {
+				known = append(known, q.InjectionID)
+			}
+		}
+	}
+	for _, id := range slices.Sorted(maps.Keys(c.LeftOut)) {
+		before := b.Choices.LeftOut[id]
+		if before == nil && !hasCompound(b.Version.Method, id) {
+			return refuse("left_out: there is no compound %q in this method", id)
+		}
+		for _, out := range c.LeftOut[id] {
+			isOut := func(o batch.LeftOut) bool { return o.InjectionID == out.InjectionID }
+			if !slices.ContainsFunc(before, isOut) && !slices.Contains(known, out.InjectionID) {
+				return refuse("curve of %s: left_out names the injection %q, which is not in this batch", id, out.InjectionID)
+			}
+		}
+	}
+	for _, id := range slices.Sorted(maps.Keys(c.Levels)) {
+		if b.Choices.Levels[id] == nil && !hasCompound(b.Version.Method, id) {
+			return refuse("levels: there is no compound %q in this method", id)
+		}
+	}
+	return nil
+}
+
+// changedCurves names the compounds whose choices differ.
+func changedCurves(b store.Batch, c batch.Choices) string {
+	var names []string
+	for _, compound := range b.Version.Method.Targets() {
+		id := compound.ID
+		if mustJSON(b.Choices.LeftOut[id]) != mustJSON(c.LeftOut[id]) || mustJSON(b.Choices.Levels[id]) != mustJSON(c.Levels[id]) {
+			names = append(names, compound.Name)
+		}
+	}
+	return strings.Join(names, ", ")
+}
+
+// UseEarlier reads a batch from the curves of another one, as they are now; an empty fromID goes back to standards of its own.
+func (l *Lab) UseEarlier(ctx context.Context, batchID string, revision int, fromID, reason, who string) (store.Batch, error) {
+	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > 500 {
+		return store.Batch{}, refuse("another calibration needs a reason of at most 500 characters")
+	}
+	var earlier *batch.Earlier
+	subject := "standards of its own"
+	if fromID != "" {
+		if fromID == batchID {
+			return store.Batch{}, refuse("a batch has the curves of its own standards already; choose another batch")
+		}
+		var err error
+		if earlier, err = l.earlier(ctx, fromID); err != nil {
+			return store.Batch{}, err
+		}
+		subject = "curves of " + earlier.Batch
+	}
+	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
+		if earlier != nil && !slices.ContainsFunc(slices.Collect(maps.Keys(earlier.Curves)), func(id string) bool { return hasCompound(b.Version.Method, id) }) {
+			return change{}, refuse("%s calibrates none of the compounds of this batch", earlier.Batch)
+		}
+		c := b.Choices
+		c.Earlier = earlier
+		return change{action: "curves", subject: subject, why: reason, before: choicesOf(b), after: state{Choices: &c}}, nil
+	})
+}
+
+// earlier takes the curves of a batch as they stand.
+func (l *Lab) earlier(ctx context.Context, batchID string) (*batch.Earlier, error) {
+	p, err := l.Process(ctx, batchID)
+	if err != nil {
+		return nil, err
+	}
+	b, m := p.Batch, p.Batch.Version.Method
+	if from := b.Choices.Earlier; from != nil {
+		return nil, refuse("%s is itself read from the curves of %s; use that batch", b.Name, from.Batch)
+	}
+	e := &batch.Earlier{BatchID: b.ID, Batch: b.Name, Study: b.StudyName, Response: m.Curves.Response, Unit: m.Curves.Unit}
+	if e.Curves, e.Against = batch.EarlierOf(m, p.Result); len(e.Curves) == 0 {
+		return nil, refuse("%s has no curve to read from", b.Name)
+	}
+	for _, in := range b.Injections {
+		if at := in.Header.AcquiredAt; in.Role == batch.Standard && at != nil && (e.MeasuredAt == nil || at.After(*e.MeasuredAt)) {
+			e.MeasuredAt = at
+		}
+	}
+	return e, nil
+}
+
+// MethodChoice is a method that a new batch can start with.
+type MethodChoice struct {
+	ID       string          `json:"id"`
+	Name     string          `json:"name"`
+	Study    string          `json:"study"`
+	Batches  int             `json:"batches"` // that use a version of it
+	Versions []MethodVersion `json:"versions"`
+}
+
+// MethodVersion is a version in that list.
+type MethodVersion struct {
+	ID      string    `json:"id"`
+	Number  int       `json:"number"`
+	Reason  string    `json:"reason"`
+	SavedAt time.Time `json:"saved_at"`
+}
+
+// Methods lists the methods of all studies with their versions, the newest first.
+func (l *Lab) Methods(ctx context.Context) ([]MethodChoice, error) {
+	list := []MethodChoice{}
+	err := l.store.Read(ctx, func(t *store.Tx) error {
+		methods, err := t.Methods()
+		for _, m := range methods {
+			c := MethodChoice{m.ID, m.Name, m.Study, m.Batches, []MethodVersion{}}
+			for _, v := range m.Versions {
+				c.Versions = append(c.Versions, MethodVersion{v.ID, v.Number, v.Reason, v.SavedAt})
+			}
+			list = append(list, c)
+		}
+		return err
+	})
+	return list, err
+}
+
+// NewBatchBy starts a batch by a saved method version, of any study: by the version itself, or by a copy that becomes a method of the batch's study.
+func (l *Lab) NewBatchBy(ctx context.Context, study, name, versionID string, copied bool, who string) (id string, err error) {
+	var v store.Version
+	err = l.store.Read(ctx, func(t *store.Tx) error {
+		v, err = t.Version(versionID)
+		return err
+	})
+	if err != nil {
+		return "", err
+	}
+	if copied {
+		return l.newBatch(ctx, study, name, who, func(t *store.Tx, studyID string) (string, error) {
+			return firstVersion(t, studyID, v.Name, v.Method, "copied from "+v.Name+", version "+strconv.Itoa(v.Number), who)
+		})
+	}
+	return l.newBatch(ctx, study, name, who, func(*store.Tx, string) (string, error) { return v.ID, nil })
+}

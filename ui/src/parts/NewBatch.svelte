@@ -1,0 +1,86 @@
+<script lang="ts">
+  // A batch for files: in which study, under which name, and by which method.
+  import { createQuery } from "@tanstack/svelte-query";
+  import { answer, api, type Study } from "../api/client";
+  import { ask, queries } from "../state/desk.svelte";
+  import { place } from "../state/place.svelte";
+
+  let { studies }: { studies: Study[] } = $props();
+  const methods = createQuery(() => ask.methods());
+  let study = $state("");
+  let name = $state("");
+  let method = $state("");
+  let version = $state("");
+  let copy = $state(false);
+  let trouble = $state("");
+  const chosen = $derived(methods.data?.find((m) => m.id === method));
+  const day = (t: string) => new Date(t).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
+
+  async function start(e: SubmitEvent) {
+    e.preventDefault();
+    try {
+      const { id } = await answer(
+        api.POST("/api/batches", {
+          body: { study, name, ...(chosen ? { version_id: version || chosen.versions[0]!.id, copy } : {}) },
+        }),
+      );
+      await queries.invalidateQueries({ queryKey: ["studies"] });
+      await queries.invalidateQueries({ queryKey: ["methods"] });
+      place.go({ batch: id, station: "batch", query: { i: "", c: "" } });
+    } catch (error) {
+      trouble = (error as Error).message;
+    }
+  }
+</script>
+
+<form onsubmit={start}>
+  <label>Study <input class="field" bind:value={study} list="studies" required maxlength="200" /></label>
+  <datalist id="studies"
+    >{#each studies as s (s.id)}<option value={s.name}></option>{/each}</datalist
+  >
+  <label>Batch <input class="field" bind:value={name} required maxlength="200" /></label>
+  <label
+    >Method
+    <select class="field" aria-label="Method" bind:value={method} onchange={() => (version = "")}>
+      <option value="">a new one</option>
+      {#each methods.data ?? [] as m (m.id)}<option value={m.id}>{m.name} — {m.study}</option>{/each}
+    </select>
+  </label>
+  {#if chosen}
+    <label
+      >Version
+      <select class="field" aria-label="Version" bind:value={version}>
+        {#each chosen.versions as v, i (v.id)}<option value={i === 0 ? "" : v.id}>{v.number}, {day(v.saved_at)}: {v.reason}</option>{/each}
+      </select>
+    </label>
+    <p class="how">
+      <label class="chk"><input type="checkbox" bind:checked={copy} />start from a copy</label>
+      <span class="note"
+        >{copy
+          ? "The copy belongs to this study; what is changed in it is nothing to the others."
+          : `${chosen.batches} ${chosen.batches === 1 ? "batch uses" : "batches use"} this method. Each stays with its version when a new one is saved.`}</span
+      >
+    </p>
+  {/if}
+  {#if methods.isError}<p class="att" role="alert">{methods.error.message}</p>{/if}
+  {#if trouble}<p class="att" role="alert">{trouble}</p>{/if}
+  <button class="btn pri">Start</button>
+</form>
+
+<style>
+  form {
+    display: grid;
+    gap: 9px;
+    justify-items: start;
+  }
+  form > label {
+    display: grid;
+    grid-template-columns: 70px 330px;
+    align-items: baseline;
+  }
+  .how {
+    display: grid;
+    gap: 2px;
+    padding-left: 70px;
+  }
+</style>
