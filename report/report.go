@@ -92,5 +92,9 @@ func (in Input) targets() []compounds.Compound { return in.Method.Targets() }
 
 // replicate is "2 of 3" for an injection that shares name and role with others, else "".
 func (in Input) replicate(i int) string {
-	return batch.Replicate(len(in.Lines), i, func(k int) batch.Entry { return in.Lines[k].Entry })
+	return in.replicates()[i]
+}
+
+func (in Input) replicates() []string {
+	return batch.Replicates(len(in.Lines), func(k int) batch.Entry { return in.Lines[k].Entry })
 }

@@ -18,10 +18,11 @@ import (
 // A table of the results, one row for each compound in each injection.
 func (in Input) rows() (heading []string, rows [][]any) {
 	heading = []string{"injection", "name", "replicate", "role", "file", "compound", "retention_min", "area_s", "height", "response", "concentration_" + in.Method.Curves.Unit, "concentration_standard_error", "amount_" + in.Method.ReportedUnit(), "amount_standard_error", "recovery_percent", "remarks"}
+	replicates := in.replicates()
 	for i, l := range in.Lines {
 		injected := in.Result.Injections[i]
 		for _, c := range in.Method.Compounds {
-			row := []any{i + 1, l.Name, in.replicate(i), string(l.Role), l.File, c.Name, nil, nil, nil, nil, nil, nil, nil, nil, nil, ""}
+			row := []any{i + 1, l.Name, replicates[i], string(l.Role), l.File, c.Name, nil, nil, nil, nil, nil, nil, nil, nil, nil, ""}
 			if p := peakOf(injected, c.ID); p != nil {
 				row[6], row[7], row[8] = p.ApexMin, p.AreaS, p.Height
 			}

@@ -51,8 +51,10 @@ type Batch struct {
 	Injections []Injection `json:"injections"`
 	Settled    []string    `json:"settled"` // keys of notices that were dealt with
 	// Choices are what the batch decides about its own curves. OwnChoices tells whether they were set for it, and not lifted from an early method version.
-	Choices    batch.Choices `json:"choices"`
-	OwnChoices bool          `json:"-"`
+	Choices batch.Choices `json:"choices"`
+	// Replicates says of each injection which replicate it is, as "2 of 3"; empty for the only one of its name and role.
+	Replicates []string `json:"replicates"`
+	OwnChoices bool     `json:"-"`
 }
 
 // Injection is one line of a batch with what its file said and the edits made to it.
@@ -250,6 +252,7 @@ func (t *Tx) Batch(id string) (Batch, error) {
 	if err != nil {
 		return b, err
 	}
+	b.Replicates = batch.Replicates(len(b.Injections), func(k int) batch.Entry { return b.Injections[k].Entry })
 	err = t.each("SELECT notice FROM settled WHERE batch_id = ? ORDER BY notice", []any{id}, func(r *sql.Rows) error {
 		var key string
 		err := r.Scan(&key)

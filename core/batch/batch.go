@@ -106,6 +106,7 @@ type process struct {
 	blanks     map[string]blank              // what is taken off, by compound id
 	pools      map[string]pooled             // repeatability by compound id
 	students   map[float64]float64           // Student's factors by degrees of freedom, which thousands of readings share
+	ordinals   []string                      // which replicate each injection is
 	narrator   *narrator                     // listens to how one number comes about
 }
 

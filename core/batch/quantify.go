@@ -2,6 +2,7 @@ package batch
 
 import (
 	"fmt"
+	"strings"
 )
 
 // quantify reads every target in every injection from its curve, turns it into the reported amount, and summarises
@@ -94,26 +95,29 @@ func (p *process) checkContent(e Entry, compoundID string) (content float64, hel
 }
 
 func (p *process) replicateName(i int) string {
-	in := p.injections[i]
-	if of := Replicate(len(p.injections), i, func(k int) Entry { return p.injections[k].Entry }); of != "" {
-		return in.Name + " " + of
+	if p.ordinals == nil {
+		p.ordinals = Replicates(len(p.injections), func(k int) Entry { return p.injections[k].Entry })
 	}
-	return in.Name
+	return strings.TrimSpace(p.injections[i].Name + " " + p.ordinals[i])
 }
 
-// Replicate is "2 of 3" for an injection that shares name and role with others, else "".
-func Replicate(n, i int, entry func(k int) Entry) string {
-	of, at := 0, 0
+// Replicates says of each of n injections which replicate it is, as "2 of 3", where it shares name and role with others, else "".
+func Replicates(n int, entry func(k int) Entry) []string {
+	type key struct {
+		name string
+		role Role
+	}
+	of := func(k int) key { return key{entry(k).Name, entry(k).Role} }
+	counts, seen := map[key]int{}, map[key]int{}
 	for k := range n {
-		if e := entry(k); e.Name == entry(i).Name && e.Role == entry(i).Role {
-			of++
-			if k <= i {
-				at++
-			}
+		counts[of(k)]++
+	}
+	list := make([]string, n)
+	for k := range n {
+		seen[of(k)]++
+		if counts[of(k)] > 1 {
+			list[k] = fmt.Sprintf("%d of %d", seen[of(k)], counts[of(k)])
 		}
 	}
-	if of < 2 {
-		return ""
-	}
-	return fmt.Sprintf("%d of %d", at, of)
+	return list
 }

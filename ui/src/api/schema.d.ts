@@ -648,6 +648,7 @@ export interface components {
             id: string;
             injections: components["schemas"]["Injection"][];
             name: string;
+            replicates: string[];
             revision: number;
             settled: string[];
             study_id: string;

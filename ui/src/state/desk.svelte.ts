@@ -270,12 +270,7 @@ export const levelsOf = (batch: Batch | undefined): number[] =>
 export const traced = (i: Injection | undefined): string => (i && !i.typed ? i.id : "");
 
 /** "1 of 2" for an injection that shares name and role with others, else "". */
-export function replicate(batch: Batch, index: number): string {
-  const own = batch.injections[index];
-  if (!own) return "";
-  const same = batch.injections.filter((i) => i.name === own.name && i.role === own.role);
-  return same.length < 2 ? "" : `${same.indexOf(own) + 1} of ${same.length}`;
-}
+export const replicate = (batch: Batch, index: number): string => batch.replicates[index] ?? "";
 
 type Changed = { batch_id: string; revision: number };
 
