@@ -79,7 +79,7 @@ func Process(ctx context.Context, in Input, cache *Cache) (Result, error) {
 	if err := in.Choices.Validate(); err != nil {
 		return Result{}, err
 	}
-	integrated, expected, err := integrate(ctx, in.Injections, in.Method.Peaks, cache)
+	integrated, expected, failed, err := integrate(ctx, in.Injections, in.Method.Peaks, cache)
 	if err != nil {
 		return Result{}, err
 	}
@@ -87,6 +87,9 @@ func Process(ctx context.Context, in Input, cache *Cache) (Result, error) {
 	p.result = Result{Injections: make([]Injected, len(in.Injections)), Expected: expected}
 	for i, r := range integrated {
 		p.result.Injections[i] = named(in.Injections[i], r, in.Method)
+		if failed[i] != nil {
+			p.result.Injections[i].Problem = failed[i].Error()
+		}
 	}
 	p.calibrate(in.Method.Targets())
 	p.quantify()
@@ -214,79 +217,80 @@ func (in *Injected) peak(compoundID string) *NamedPeak {
 }
 
 // integrate estimates widths and noise over all injections with the same trace, and integrates each with what is common, so that one does not differ from
-// the next by the estimate alone.
-func integrate(ctx context.Context, injections []Injection, s peaks.Settings, cache *Cache) ([]peaks.Result, []Expected, error) {
-	estimates, err := forEach(ctx, injections, func(in Injection) (peaks.Estimate, error) {
+// the next by the estimate alone. An injection that fails is told as such, and the others go on without it.
+func integrate(ctx context.Context, injections []Injection, s peaks.Settings, cache *Cache) (results []peaks.Result, expected []Expected, failed []error, err error) {
+	estimates, failed, err := forEach(ctx, injections, func(in Injection) (peaks.Estimate, error) {
 		if in.Typed != nil {
 			return peaks.Estimate{}, nil
 		}
 		return cache.estimate(in)
 	})
 	if err != nil {
-		return nil, nil, err
+		return nil, nil, nil, err
 	}
-	expected := []Expected{}
-	of := make([]int, len(injections)) // index into expected
+	expected = []Expected{}
+	of := map[string]int{} // index into expected, by the injection's id
+	byTrace := map[string]int{}
+	var together [][]peaks.Estimate
 	for i, in := range injections {
-		if in.Typed != nil {
-			of[i] = -1
+		if in.Typed != nil || failed[i] != nil {
 			continue
 		}
-		of[i] = slices.IndexFunc(expected, func(e Expected) bool { return e.Trace == in.Trace.Name })
-		if of[i] < 0 {
-			of[i], expected = len(expected), append(expected, Expected{Trace: in.Trace.Name})
+		k, known := byTrace[in.Trace.Name]
+		if !known {
+			k = len(expected)
+			byTrace[in.Trace.Name], expected, together = k, append(expected, Expected{Trace: in.Trace.Name}), append(together, nil)
 		}
+		of[in.ID], together[k] = k, append(together[k], estimates[i])
 	}
 	for k := range expected {
-		var of1 []peaks.Estimate
-		for i := range injections {
-			if of[i] == k {
-				of1 = append(of1, estimates[i])
-			}
-		}
-		expected[k].Estimate, expected[k].Injections = peaks.Together(of1), len(of1)
+		expected[k].Estimate, expected[k].Injections = peaks.Together(together[k]), len(together[k])
 	}
-	index := make(map[string]int, len(injections))
-	for i, in := range injections {
-		index[in.ID] = of[i]
-	}
-	results, err := forEach(ctx, injections, func(in Injection) (peaks.Result, error) {
-		if in.Typed != nil {
+	results, later, err := forEach(ctx, injections, func(in Injection) (peaks.Result, error) {
+		k, known := of[in.ID]
+		if !known {
 			return peaks.Result{}, nil
 		}
-		return cache.integrate(in, s, expected[index[in.ID]].Estimate)
+		return cache.integrate(in, s, expected[k].Estimate)
 	})
-	return results, expected, err
+	for i, err := range later {
+		if failed[i] == nil {
+			failed[i] = err
+		}
+	}
+	return results, expected, failed, err
 }
 
-// forEach does one thing with every injection, on all processors. The first error in run order is told, with the injection's name.
-func forEach[T any](ctx context.Context, injections []Injection, do func(Injection) (T, error)) ([]T, error) {
-	results, errs := make([]T, len(injections)), make([]error, len(injections))
+// forEach does one thing with every injection, on all processors, and gives what came of each. It fails only when the context ends. What panics is an
+// error of its injection: one odd trace must not take the others with it.
+func forEach[T any](ctx context.Context, injections []Injection, do func(Injection) (T, error)) (results []T, errs []error, err error) {
+	results, errs = make([]T, len(injections)), make([]error, len(injections))
 	next := make(chan int)
 	var workers sync.WaitGroup
 	for range min(runtime.GOMAXPROCS(0), max(1, len(injections))) {
 		workers.Go(func() {
 			for i := range next {
-				results[i], errs[i] = do(injections[i])
+				results[i], errs[i] = safely(injections[i], do)
 			}
 		})
 	}
-	var cancelled error
 	for i := range injections {
-		if cancelled = ctx.Err(); cancelled != nil {
+		if err = ctx.Err(); err != nil {
 			break
 		}
 		next <- i
 	}
 	close(next)
 	workers.Wait()
-	if cancelled != nil {
-		return nil, cancelled
-	}
-	for i, err := range errs {
-		if err != nil {
-			return nil, fmt.Errorf("injection %d, %s: %w", i+1, injections[i].Name, err)
+	return results, errs, err
+}
+
+func safely[T any](in Injection, do func(Injection) (T, error)) (v T, err error) {
+	defer func() {
+		if r := recover(); r != nil {
+			var none T
+			v, err = none, fmt.Errorf("its integration failed inside Yugen: %v", r)
 		}
-	}
-	return results, nil
+	}()
+	return do(in)
 }

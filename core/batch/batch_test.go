@@ -12,6 +12,7 @@ import (
 	"strings"
 	"testing"
 
+	"yugen/core/checks"
 	"yugen/core/compounds"
 	"yugen/core/curves"
 	"yugen/core/signal"
@@ -294,5 +295,65 @@ func TestTheDrawnCurveIsWholeOnEitherAxis(t *testing.T) {
 	}
 	if !slices.IsSortedFunc(drawn, func(a, b LinePoint) int { return cmp.Compare(a.X, b.X) }) {
 		t.Error("the points are not in order")
+	}
+}
+
+// One odd trace does not take the others with it: what panics or cannot be integrated is told of its injection, and the batch goes on.
+func TestAnOddTraceFailsAlone(t *testing.T) {
+	list := run(t)
+	want := processed(t, list, method(), nil)
+	broken := injection(t, "z9", "Broken", Sample, nil, 10, 10, 1)
+	broken.Trace.Values = broken.Trace.Values[:3] // as a trace that lost its points
+	odd := injection(t, "z8", "Odd", Sample, nil, 10, 10, 1)
+	odd.Trace.TimesS = []float64{1} // its times and values are of different lengths: whoever reads on panics
+	r := processed(t, append(slices.Clone(list), broken, odd), method(), &Cache{})
+	for i := range list {
+		a, _ := json.Marshal(want.Injections[i].Peaks)
+		b, _ := json.Marshal(r.Injections[i].Peaks)
+		if string(a) != string(b) {
+			t.Errorf("%s has other peaks", list[i].ID)
+		}
+	}
+	for i, id := range map[int]string{9: "z9", 10: "z8"} {
+		in := r.Injections[i]
+		if in.ID != id || in.Problem == "" || len(in.Peaks) != 0 || in.Readings["a"].Concentration != nil {
+			t.Errorf("%s: %+v", id, in)
+		}
+		if !slices.ContainsFunc(r.Notices, func(n checks.Notice) bool {
+			return n.InjectionID == id && strings.HasPrefix(n.Text, "could not be integrated: ")
+		}) {
+			t.Errorf("nobody says that %s could not be integrated", id)
+		}
+	}
+}
+
+// A trace with a long gap is integrated on both sides of it.
+func TestATraceWithAGapIsIntegratedInStretches(t *testing.T) {
+	in := injection(t, "g", "Gap", Sample, nil, 20, 20, 1)
+	var times, values []float64
+	for i, v := range in.Trace.Values {
+		at := in.Trace.TimeS(i)
+		if i >= 1800 {
+			at += 1000
+		}
+		times, values = append(times, at), append(values, v)
+	}
+	tr, err := signal.New(times, values)
+	if err != nil {
+		t.Fatal(err)
+	}
+	in.Trace = tr
+	m := method()
+	m.Compounds[1].ExpectedMin, m.Compounds[2].ExpectedMin = apexB+1000.0/60, apexIS+1000.0/60
+	r := processed(t, []Injection{in}, m, nil)
+	peaks := r.Injections[0].Peaks
+	if len(peaks) != 3 {
+		t.Fatalf("%d peaks, %q", len(peaks), r.Injections[0].Problem)
+	}
+	for i, want := range []float64{perUnitA * 20, perUnitB * 20, standardArea} {
+		near(t, peaks[i].CompoundID, &peaks[i].AreaS, want, 0.5)
+		if peaks[i].Number != i+1 {
+			t.Errorf("peak %d has the number %d", i+1, peaks[i].Number)
+		}
 	}
 }

@@ -50,6 +50,9 @@ func (p *process) judgeRunList() {
 func (p *process) judgePeaks() {
 	for i := range p.result.Injections {
 		in := &p.result.Injections[i]
+		if in.Problem != "" {
+			p.notice(checks.New(checks.Unmeasured, checks.Decide, checks.Peaks, in.ID, "", p.replicateName(i), "could not be integrated: "+in.Problem))
+		}
 		for _, e := range in.Unmatched {
 			p.notice(checks.New(checks.LostEdit, checks.Decide, checks.Peaks, in.ID, "", p.replicateName(i), fmt.Sprintf("an edit at %.2f min no longer has its peak and is not applied", e.ApexMin)))
 		}

@@ -52,6 +52,8 @@ type Injected struct {
 	// InternalStandards are the deviations of their responses from their means over the batch, in percent, by compound id.
 	InternalStandards map[string]float64 `json:"internal_standards_percent"`
 	Unmatched         []peaks.Edit       `json:"unmatched_edits,omitempty"`
+	// Problem is why the injection could not be integrated; the batch goes on without it.
+	Problem string `json:"problem,omitempty"`
 	// Dropped are peaks that were found and could not be measured, with the reason.
 	Dropped []peaks.Dropped `json:"dropped,omitempty"`
 	// Contenders are the peaks in a compound's window, by id, where there are more than one.

@@ -23,8 +23,9 @@ type Estimate struct {
 	Noise       NoiseModel `json:"noise"`
 }
 
-// EstimateOf estimates from one trace.
+// EstimateOf estimates from one trace, of its longest stretch where it has gaps.
 func EstimateOf(tr signal.Trace) Estimate {
+	tr = tr.Longest()
 	v := unsettled(tr, Settings{})
 	e := Estimate{Noise: v.noiseModel()}
 	if first, last, ok := v.clearWidths(); ok {

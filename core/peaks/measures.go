@@ -161,8 +161,8 @@ func peakToValley(v *view, before, c candidate) *float64 {
 	return &r
 }
 
-// summarise fills in what depends on the other peaks of the trace: numbers, percentages, resolution, signal-to-noise.
-func summarise(tr signal.Trace, peaks []Peak, s Settings, noise float64) {
+// number counts peaks in their order and gives each its share of all.
+func number(peaks []Peak) {
 	areas, heights := 0.0, 0.0
 	for _, p := range peaks {
 		areas, heights = areas+math.Abs(p.AreaS), heights+math.Abs(p.Height)
@@ -171,6 +171,14 @@ func summarise(tr signal.Trace, peaks []Peak, s Settings, noise float64) {
 		p := &peaks[i]
 		p.Number = i + 1
 		p.AreaPercent, p.HeightPercent = 100*math.Abs(p.AreaS)/areas, 100*math.Abs(p.Height)/heights
+	}
+}
+
+// summarise fills in what depends on the other peaks of the trace: numbers, percentages, resolution, signal-to-noise.
+func summarise(tr signal.Trace, peaks []Peak, s Settings, noise float64) {
+	number(peaks)
+	for i := range peaks {
+		p := &peaks[i]
 		if i > 0 {
 			p.parting(peaks[i-1])
 		}

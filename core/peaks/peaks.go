@@ -4,6 +4,7 @@ package peaks
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -100,6 +101,9 @@ func FindExpecting(tr signal.Trace, s Settings, edits []Edit, expected *Estimate
 	if tr.Len() < signal.MinPoints {
 		return Result{}, fmt.Errorf("peaks: the trace has %d points; it needs at least %d", tr.Len(), signal.MinPoints)
 	}
+	if parts := tr.Stretches(); len(parts) != 1 {
+		return findInStretches(parts, s, edits, expected)
+	}
 	s = s.withDefaults()
 	out := func(atMin float64) bool { return s.ruled(LeaveOut, atMin) }
 	negative := func(atMin float64) bool { return s.ruled(Negative, atMin) }
@@ -115,6 +119,40 @@ func FindExpecting(tr signal.Trace, s Settings, edits []Edit, expected *Estimate
 		Peaks: found, NoiseSD: v.noise, WidthMin: v.widthFirst * tr.StepS / 60,
 		EndWidthMin: v.widthLast * tr.StepS / 60, Noise: v.noiseModel(), Unmatched: unmatched, Dropped: v.dropped,
 	}, nil
+}
+
+// findInStretches integrates each stretch of a trace with gaps on its own, since nothing is known of what the signal did between them. Widths and noise
+// that are told are those of the longest.
+func findInStretches(parts []signal.Trace, s Settings, edits []Edit, expected *Estimate) (Result, error) {
+	var all Result
+	if len(parts) == 0 {
+		return all, errors.New("peaks: no stretch of the trace has enough points together")
+	}
+	longest := 0
+	of := make([]int, len(edits)) // how many stretches could not use an edit
+	for _, part := range parts {
+		r, err := FindExpecting(part, s, edits, expected)
+		if err != nil {
+			return all, err
+		}
+		for k, e := range edits {
+			if slices.ContainsFunc(r.Unmatched, e.equals) {
+				of[k]++
+			}
+		}
+		all.Peaks, all.Dropped = append(all.Peaks, r.Peaks...), append(all.Dropped, r.Dropped...)
+		if part.Len() > longest {
+			longest = part.Len()
+			all.NoiseSD, all.WidthMin, all.EndWidthMin, all.Noise = r.NoiseSD, r.WidthMin, r.EndWidthMin, r.Noise
+		}
+	}
+	for k, e := range edits {
+		if of[k] == len(parts) {
+			all.Unmatched = append(all.Unmatched, e)
+		}
+	}
+	number(all.Peaks)
+	return all, nil
 }
 
 // upward finds the peaks above their baselines whose apexes are wanted.

@@ -49,7 +49,7 @@ func NewUniform(startS, stepS float64, values []float64) (Trace, error) {
 	return Trace{StartS: startS, StepS: stepS, Values: values}, nil
 }
 
-// New makes a trace from sample times (s) and values. When every step is within 1 % of the median step the trace is
+// New makes a trace from sample times (s) and values, or fails with a *PointError that says which is wrong. When every step is within 1 % of the median step the trace is
 // uniform, else the times are kept as they are.
 func New(timesS, values []float64) (Trace, error) {
 	if len(timesS) != len(values) {
@@ -58,30 +58,36 @@ func New(timesS, values []float64) (Trace, error) {
 	if err := checkValues(values); err != nil {
 		return Trace{}, err
 	}
-	steps := make([]float64, len(timesS)-1)
 	for i, t := range timesS {
 		if math.IsNaN(t) || math.IsInf(t, 0) {
 			return Trace{}, &PointError{i, "the time is not a finite number"}
 		}
-		if i == 0 {
-			continue
-		}
-		if t <= timesS[i-1] {
+		if i > 0 && t <= timesS[i-1] {
 			return Trace{}, &PointError{i, fmt.Sprintf("the time %g s does not come after %g s", t, timesS[i-1])}
 		}
-		steps[i-1] = t - timesS[i-1]
 	}
-	sorted := slices.Clone(steps)
-	slices.Sort(sorted)
-	median := sorted[len(sorted)/2]
-	uniform := sorted[0] >= 0.99*median && sorted[len(sorted)-1] <= 1.01*median
+	tr := timed(timesS, values)
+	if tr.TimesS == nil {
+		return tr, nil
+	}
+	return tr, checkGaps(timesS, tr.StepS)
+}
+
+// timed is a trace of times that rise; it is uniform where every step is within 1 % of the median step.
+func timed(timesS, values []float64) Trace {
+	steps := make([]float64, len(timesS)-1)
+	for i := range steps {
+		steps[i] = timesS[i+1] - timesS[i]
+	}
+	slices.Sort(steps)
+	median := steps[len(steps)/2]
 	tr := Trace{StartS: timesS[0], StepS: median, Values: values}
-	if uniform {
+	if steps[0] >= 0.99*median && steps[len(steps)-1] <= 1.01*median {
 		tr.StepS = (timesS[len(timesS)-1] - timesS[0]) / float64(len(timesS)-1)
 	} else {
 		tr.TimesS = timesS
 	}
-	return tr, nil
+	return tr
 }
 
 func checkValues(values []float64) error {
@@ -149,12 +155,12 @@ func (t Trace) ValueAt(timeS float64) float64 {
 }
 
 // Even is the trace's values on a uniform grid of the median step, by linear interpolation. A uniform trace gives its
-// own values. Derivatives are taken on it; areas never are.
+// own values. Derivatives are taken on it; areas never are. Its length is bounded, also for a trace that came from elsewhere than New.
 func (t Trace) Even() []float64 {
 	if t.TimesS == nil {
 		return t.Values
 	}
-	n := int((t.EndS()-t.StartS)/t.StepS) + 1
+	n := int(min((t.EndS()-t.StartS)/t.StepS, float64(gridPerPoint*t.Len()+spareGrid))) + 1
 	even := make([]float64, n)
 	for i, j := 0, 0; i < n; i++ {
 		at := t.StartS + float64(i)*t.StepS
