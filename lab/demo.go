@@ -14,6 +14,9 @@ import (
 // DemoSeed makes the demo the same everywhere.
 const DemoSeed = 20260404
 
+// DemoLaboratory is the tea laboratory of the demo.
+var DemoLaboratory = Laboratory{Name: "Kettle & Leaf"}
+
 // DemoAuthor is who set the demo up.
 const DemoAuthor = "M. Okada"
 

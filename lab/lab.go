@@ -10,6 +10,8 @@ import (
 	"strings"
 	"sync"
 
+	"golang.org/x/sync/singleflight"
+
 	"yugen/core/batch"
 	"yugen/core/signal"
 	"yugen/store"
@@ -22,6 +24,10 @@ type Lab struct {
 	traces  traceCache
 	watch   watchers
 	results resultCache
+	// Laboratory is whose paper reports are on. Set it before the lab is used.
+	Laboratory Laboratory
+	// computing shares one computation between all who ask for the same result.
+	computing singleflight.Group
 }
 
 // New opens a lab on a store.

@@ -8,15 +8,19 @@ import (
 	"fmt"
 	"maps"
 	"math"
+	"os"
+	"os/exec"
 	"path/filepath"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 
 	"yugen/bench"
 	"yugen/core/batch"
 	"yugen/core/curves"
 	"yugen/core/peaks"
+	"yugen/report"
 	"yugen/store"
 )
 
@@ -340,4 +344,85 @@ func TestTheRecordHoldsBeforeAndAfter(t *testing.T) {
 	if c.Who != who || was == "Z9" || was == "" || is != "Z9" || !strings.Contains(c.Subject, "vial of") {
 		t.Errorf("%+v", c)
 	}
+}
+
+// A report names who changed what in its batch, the newest of its inputs with its place in the record, and the laboratory that the installation names.
+func TestAReportNamesItsInputs(t *testing.T) {
+	l, id := demo(t)
+	ctx := t.Context()
+	l.Laboratory = Laboratory{Name: "House of Leaves", Address: "1 Garden Lane"}
+	b := must[store.Batch](t)(l.Batch(ctx, id))
+	must[store.Batch](t)(l.ChangeEntries(ctx, id, b.Revision, []EntryChange{{b.Injections[20].ID, batch.FieldDilution, "3"}}, "B. Second"))
+	rows := must[[]store.Change](t)(l.Record(ctx, id))
+	newest := rows[0]
+	pages := strings.Join(must[*report.Report](t)(l.Report(ctx, id, "batch", "")).SVG(), "")
+	for _, want := range []string{"House of Leaves", "1 Garden Lane", "Analysed by " + who2(rows) + ", B. Second", newest.At.UTC().Format("2 Jan 2006, 15:04 UTC"), fmt.Sprintf("record row %d, ", newest.Seq)} {
+		if !strings.Contains(pages, want) {
+			t.Errorf("%q is not on the report", want)
+		}
+	}
+	before := must[[]byte](t)(l.Document(ctx, id, "report.pdf", "batch", ""))
+	must[store.Report](t)(l.KeepReport(ctx, id, "batch", "", "C. Third"))
+	if !bytes.Equal(before, must[[]byte](t)(l.Document(ctx, id, "report.pdf", "batch", ""))) {
+		t.Error("keeping a report changed it")
+	}
+}
+
+// who2 is who made the oldest change.
+func who2(rows []store.Change) string { return rows[len(rows)-1].Who }
+
+// While others change a batch without a pause, every kept report names the inputs that it was drawn from.
+func TestAKeptReportIsDrawnFromWhatItNames(t *testing.T) {
+	l, id := demo(t)
+	ctx, stop := context.WithCancel(t.Context())
+	b := must[store.Batch](t)(l.Batch(ctx, id))
+	done := make(chan struct{})
+	go func() {
+		defer close(done)
+		for k := 0; ctx.Err() == nil; k++ {
+			_, _ = l.ChangeEntries(ctx, id, 0, []EntryChange{{b.Injections[20].ID, batch.FieldDilution, fmt.Sprint(2 + k%7)}}, who)
+		}
+	}()
+	for range 8 {
+		kept := must[store.Report](t)(l.KeepReport(t.Context(), id, "batch", "", who))
+		pdf := must[[]byte](t)(l.KeptReport(t.Context(), id, kept.ID))
+		if text := pdfText(t, pdf); !strings.Contains(text, kept.InputsHash[:12]) {
+			t.Errorf("the report names other inputs than %.12s", kept.InputsHash)
+		}
+	}
+	stop()
+	<-done
+}
+
+// Requests for one result that is not kept yet share its computation.
+func TestRequestsForOneResultShareIt(t *testing.T) {
+	l, id := demo(t)
+	ctx := t.Context()
+	b := must[store.Batch](t)(l.Batch(ctx, id))
+	must[store.Batch](t)(l.ChangeEntries(ctx, id, b.Revision, []EntryChange{{b.Injections[20].ID, batch.FieldDilution, "3"}}, who))
+	var group sync.WaitGroup
+	results := make([]Processed, 6)
+	for k := range results {
+		group.Go(func() { results[k] = must[Processed](t)(l.Process(ctx, id)) })
+	}
+	group.Wait()
+	for _, r := range results[1:] {
+		if &r.Result.Injections[0] != &results[0].Result.Injections[0] {
+			t.Error("a result was computed more than once")
+		}
+	}
+}
+
+// pdfText is what a PDF says, read by another program.
+func pdfText(t *testing.T, pdf []byte) string {
+	t.Helper()
+	file := filepath.Join(t.TempDir(), "report.pdf")
+	if err := os.WriteFile(file, pdf, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	text, err := exec.Command("pdftotext", "-layout", file, "-").Output()
+	if err != nil {
+		t.Fatalf("pdftotext: %v; install Debian's poppler-utils", err)
+	}
+	return string(text)
 }

@@ -71,6 +71,12 @@ func (l *Lab) Process(ctx context.Context, batchID string) (Processed, error) {
 	if err != nil {
 		return Processed{}, err
 	}
+	return l.processed(ctx, b)
+}
+
+// processed is the result of a batch as it was read. Requests for the same one share its computation, which goes on while any of them waits.
+func (l *Lab) processed(ctx context.Context, b store.Batch) (Processed, error) {
+	batchID := b.ID
 	p := Processed{Batch: b, InputsHash: inputsHash(b)}
 	l.results.mu.Lock()
 	held, ok := l.results.held[batchID]
@@ -79,18 +85,14 @@ func (l *Lab) Process(ctx context.Context, batchID string) (Processed, error) {
 		held.Batch = b
 		return held, nil
 	}
-	err = l.store.Read(ctx, func(t *store.Tx) error {
-		p.Result, err = t.Result(batchID, p.InputsHash)
-		return err
+	shared, err, _ := l.computing.Do(p.InputsHash, func() (any, error) {
+		// Not the one request's context, whose end would fail the others.
+		return l.keptOrComputed(context.WithoutCancel(ctx), b, p.InputsHash)
 	})
-	switch {
-	case errors.Is(err, store.ErrNotFound):
-		if p.Result, err = l.compute(ctx, b, p.InputsHash); err != nil {
-			return p, err
-		}
-	case err != nil:
+	if err != nil {
 		return p, err
 	}
+	p.Result = shared.(batch.Result)
 	l.results.mu.Lock()
 	if l.results.held == nil || len(l.results.held) > 8 {
 		l.results.held = map[string]Processed{}
@@ -98,6 +100,17 @@ func (l *Lab) Process(ctx context.Context, batchID string) (Processed, error) {
 	l.results.held[batchID] = p
 	l.results.mu.Unlock()
 	return p, nil
+}
+
+func (l *Lab) keptOrComputed(ctx context.Context, b store.Batch, hash string) (r batch.Result, err error) {
+	err = l.store.Read(ctx, func(t *store.Tx) error {
+		r, err = t.Result(b.ID, hash)
+		return err
+	})
+	if errors.Is(err, store.ErrNotFound) {
+		return l.compute(ctx, b, hash)
+	}
+	return r, err
 }
 
 func (l *Lab) compute(ctx context.Context, b store.Batch, hash string) (batch.Result, error) {
@@ -109,7 +122,11 @@ func (l *Lab) compute(ctx context.Context, b store.Batch, hash string) (batch.Re
 	if err != nil {
 		return r, err
 	}
-	return r, l.store.Write(ctx, func(t *store.Tx) error { return t.PutResult(b.ID, hash, r) })
+	packed, err := store.PackResult(r)
+	if err != nil {
+		return r, err
+	}
+	return r, l.store.Write(ctx, func(t *store.Tx) error { return t.PutResult(b.ID, hash, packed) })
 }
 
 // Preview is what other settings would make of one injection, and of the whole batch.

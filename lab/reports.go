@@ -3,25 +3,42 @@ package lab
 import (
 	"context"
 	"fmt"
+	"strings"
 	"time"
 
 	"yugen/report"
 	"yugen/store"
 )
 
-// Laboratory is the name on the letterhead.
-const Laboratory = "Kettle & Leaf"
+// Laboratory is whose paper reports are on; a setting of the installation.
+type Laboratory struct {
+	Name    string `json:"name"`
+	Address string `json:"address"`
+}
 
 func (l *Lab) reportInput(ctx context.Context, batchID, injectionID string) (report.Input, error) {
 	p, err := l.Process(ctx, batchID)
 	if err != nil {
 		return report.Input{}, err
 	}
+	return l.reportOf(ctx, p, injectionID)
+}
+
+// reportOf gathers what a report of a processed batch is drawn from.
+func (l *Lab) reportOf(ctx context.Context, p Processed, injectionID string) (report.Input, error) {
 	in := report.Input{
-		Laboratory: Laboratory, Study: p.Batch.StudyName, Batch: p.Batch.Name, MethodName: p.Batch.Version.Name, Version: p.Batch.Version.Number,
-		InputsHash: p.InputsHash, MadeBy: p.Batch.Version.Author, Method: p.Batch.Version.Method, Result: p.Result, Settled: p.Batch.Settled,
-		// A report is a function of its inputs, so it bears the time of the method version, not of the click.
-		MadeAt: p.Batch.Version.SavedAt.Truncate(time.Second),
+		Laboratory: l.Laboratory.Name, Address: l.Laboratory.Address, Study: p.Batch.StudyName, Batch: p.Batch.Name, MethodName: p.Batch.Version.Name, Version: p.Batch.Version.Number,
+		InputsHash: p.InputsHash, Method: p.Batch.Version.Method, Result: p.Result, Settled: p.Batch.Settled,
+	}
+	err := l.store.Read(ctx, func(t *store.Tx) error {
+		newest, err := t.NewestInput(p.Batch.ID)
+		// A report is a function of its inputs, so it bears the time of the newest of them, not of the click.
+		in.MadeBy, in.MadeAt = strings.Join(newest.Analysts, ", "), newest.At.Truncate(time.Second)
+		in.Anchor = fmt.Sprintf("row %d, %.12s", newest.Seq, newest.Hash)
+		return err
+	})
+	if err != nil {
+		return in, err
 	}
 	for _, i := range p.Batch.Injections {
 		line := report.Line{Entry: i.Entry, File: i.FileName, AcquiredAt: i.Header.AcquiredAt}
@@ -41,6 +58,10 @@ func (l *Lab) Report(ctx context.Context, batchID, layout, injectionID string) (
 	if err != nil {
 		return nil, err
 	}
+	return laidOut(in, layout, injectionID)
+}
+
+func laidOut(in report.Input, layout, injectionID string) (*report.Report, error) {
 	r, err := report.New(report.Layout(layout), in, injectionID)
 	if err != nil {
 		return nil, refuse("%s", err)
@@ -76,7 +97,15 @@ func (l *Lab) KeepReport(ctx context.Context, batchID, layout, injectionID, who 
 	if err != nil {
 		return kept, err
 	}
-	data, err := l.Document(ctx, batchID, "report.pdf", layout, injectionID)
+	in, err := l.reportOf(ctx, p, injectionID) // drawn from the very inputs that it will name
+	if err != nil {
+		return kept, err
+	}
+	r, err := laidOut(in, layout, injectionID)
+	if err != nil {
+		return kept, err
+	}
+	data, err := r.PDF()
 	if err != nil {
 		return kept, err
 	}

@@ -65,5 +65,5 @@ func width(text string, font Font, size float64) float64 {
 		measuring.pdf = pdf
 	}
 	measuring.pdf.SetFont(string(font), "", size)
-	return measuring.pdf.GetStringWidth(text)
+	return measuring.pdf.GetStringWidth(printable(text, font))
 }

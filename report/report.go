@@ -15,14 +15,16 @@ import (
 
 // Input is what a report is made from.
 type Input struct {
-	Laboratory string
+	Laboratory string // as the letterhead names it; empty for none
+	Address    string
 	Study      string
 	Batch      string
 	MethodName string
 	Version    int
 	InputsHash string
-	MadeBy     string
-	MadeAt     time.Time
+	MadeBy     string    // who changed what in the batch
+	MadeAt     time.Time // the time of the newest input
+	Anchor     string    // the place of that input in the record, with its hash; empty outside of a store
 	Method     batch.Method
 	Lines      []Line
 	Result     batch.Result

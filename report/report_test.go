@@ -70,7 +70,7 @@ func TestOneInjectionShowsItsNumbers(t *testing.T) {
 		t.Fatal(err)
 	}
 	all := texts(r)
-	for _, want := range []string{"Leaf <b>&</b> µ", "9.28", "37.13", "752.00", "2.000", "0.4 g", "50 mL", "×2", "Method, version 3", "Caffeine  2.00", "5 April 2026, 06:07 UTC"} {
+	for _, want := range []string{"Leaf <b>&</b> µ", "9.28", "37.13", "752.00", "2.000", "0.4 g", "50 mL", "×2", "Method, version 3", "Caffeine  2.00", "5 Apr 2026, 06:07 UTC"} {
 		if !strings.Contains(all, want) {
 			t.Errorf("%q is missing", want)
 		}

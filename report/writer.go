@@ -27,9 +27,11 @@ func (w *writer) page() *Page { return w.pages[len(w.pages)-1] }
 func (w *writer) newPage() {
 	w.pages = append(w.pages, &Page{})
 	p := w.page()
-	p.path(Path{Points: [][2]float64{{20, 21.6}, {21.6, 18.4}, {25.6, 16.6}, {25.2, 19.8}, {23, 21.8}}, Stroke: ink, Width: 0.25, Fill: "#FFFEFB"})
-	p.line(20, 21.6, 24.2, 18.4, 0.2, ink)
-	p.text(Text{X: 28, Y: 21.4, Size: 11, Font: SerifMed, Text: w.in.Laboratory})
+	p.text(Text{X: left, Y: 21.4, Size: 11, Font: SerifMed, Text: w.in.Laboratory})
+	if w.in.Address != "" {
+		x := left + width(w.in.Laboratory, SerifMed, 11) + 3
+		p.text(Text{X: x, Y: 21.4, Size: 8, Font: Serif, Colour: ink2, Text: fit(w.in.Address, Serif, 8, 130-x)})
+	}
 	p.line(left, 24, right, 24, 0.25, ink)
 	w.y = top + 14
 }
@@ -191,7 +193,7 @@ func (w *writer) paragraph(text string, size float64, colour Colour, indent floa
 func (w *writer) signatures() {
 	w.room(24)
 	w.y += 14
-	for i, who := range []string{"Analysed by " + w.in.MadeBy, "Reviewed by"} {
+	for i, who := range []string{strings.TrimSpace("Analysed by " + w.in.MadeBy), "Reviewed by"} {
 		x := left + float64(i)*90
 		w.page().line(x, w.y, x+78, w.y, 0.25, ink2)
 		w.page().text(Text{X: x, Y: w.y + 4, Size: 8, Font: Serif, Colour: ink2, Text: who})
@@ -203,7 +205,19 @@ func (w *writer) footers() {
 	for i, p := range w.pages {
 		p.text(Text{X: right, Y: 21.4, Size: 8, Font: Serif, Colour: ink2, Align: end, Text: fmt.Sprintf("%s · page %d of %d", w.title, i+1, len(w.pages))})
 		p.line(left, 283, right, 283, 0.2, mist)
-		p.text(Text{X: left, Y: 287, Size: 7, Font: Sans, Colour: ink3, Text: fmt.Sprintf("%s, batch %s, method %s, version %d", w.in.Study, w.in.Batch, w.in.MethodName, w.in.Version)})
-		p.text(Text{X: right, Y: 287, Size: 7, Font: Sans, Colour: ink3, Align: end, Text: fmt.Sprintf("Made %s from inputs %.12s", w.in.MadeAt.UTC().Format("2 January 2006, 15:04 UTC"), w.in.InputsHash)})
+		foot := w.foot()
+		what := fmt.Sprintf("%s, batch %s, method %s, version %d", w.in.Study, w.in.Batch, w.in.MethodName, w.in.Version)
+		p.text(Text{X: left, Y: 287, Size: 7, Font: Sans, Colour: ink3, Text: fit(what, Sans, 7, right-left-width(foot, Sans, 7)-4)})
+		p.text(Text{X: right, Y: 287, Size: 7, Font: Sans, Colour: ink3, Align: end, Text: foot})
 	}
+}
+
+// foot says what a report stands on: its inputs by their hash, the newest of them, and that one's place in the record, so that a record which was cut or
+// rewritten contradicts the paper.
+func (w *writer) foot() string {
+	text := fmt.Sprintf("Inputs %.12s of %s", w.in.InputsHash, w.in.MadeAt.UTC().Format("2 Jan 2006, 15:04 UTC"))
+	if w.in.Anchor != "" {
+		text += ", record " + w.in.Anchor
+	}
+	return text
 }

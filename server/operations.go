@@ -34,6 +34,12 @@ type NewBatch struct {
 	Copy      bool   `json:"copy,omitempty"`
 }
 
+// Installation says who acts where nobody has said so, and whose paper reports are on.
+type Installation struct {
+	Analyst    string         `json:"analyst"`
+	Laboratory lab.Laboratory `json:"laboratory"`
+}
+
 // MadeBatches are the ids of new batches.
 type MadeBatches struct {
 	IDs []string `json:"ids"`
@@ -185,6 +191,9 @@ func (s *server) operations() []operation {
 			}
 			made, err := s.lab.NewBatch(c.Request().Context(), b.Study, b.Name, b.Study, batch.NewMethod(), c.who)
 			return Made{made}, err
+		}},
+		{http.MethodGet, "/installation", "installation", "Whose installation this is", nil, nil, Installation{}, func(c *call, _ any) (any, error) {
+			return Installation{s.analyst, s.lab.Laboratory}, nil
 		}},
 		{http.MethodGet, "/methods", "methods", "The methods of all studies with their versions", nil, nil, []lab.MethodChoice{}, func(c *call, _ any) (any, error) {
 			return s.lab.Methods(c.Request().Context())

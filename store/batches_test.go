@@ -155,7 +155,7 @@ func TestResultsAndReportsAreKept(t *testing.T) {
 	area := 12.5
 	r := batch.Result{Injections: []batch.Injected{{ID: "x", Peaks: []batch.NamedPeak{}, Readings: map[string]batch.Reading{"c": {Response: &area, Flags: []batch.Flag{batch.NotFound}}}}}}
 	write(t, s, func(tx *Tx) error {
-		if err := tx.PutResult(id, "hash", r); err != nil {
+		if err := putResult(t, tx, id, "hash", r); err != nil {
 			return err
 		}
 		got, err := tx.Result(id, "hash")
@@ -244,4 +244,13 @@ func TestWhatIsNotThereIsNotFound(t *testing.T) {
 			t.Errorf("%s: %v", what, err)
 		}
 	}
+}
+
+func putResult(t *testing.T, tx *Tx, batchID, hash string, r batch.Result) error {
+	t.Helper()
+	packed, err := PackResult(r)
+	if err != nil {
+		return err
+	}
+	return tx.PutResult(batchID, hash, packed)
 }

@@ -4,6 +4,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 )
@@ -101,4 +102,26 @@ func (t *Tx) Verify() (blobs int, rows int64, wrong []string, err error) {
 		return nil
 	})
 	return len(hashes), rows, wrong, err
+}
+
+// Newest is the newest change of a batch that its results and reports stand on, with who made such changes, in the order in which they came.
+type Newest struct {
+	Change
+	Hash     string
+	Analysts []string
+}
+
+// reportAction marks the rows of the record about a report that was kept, on which nothing stands.
+const reportAction = "report"
+
+// NewestInput finds it.
+func (t *Tx) NewestInput(batchID string) (n Newest, err error) {
+	err = t.each("SELECT "+recordColumns+", hash FROM record WHERE batch_id = ? AND action != ? ORDER BY seq", []any{batchID, reportAction}, func(r *sql.Rows) error {
+		n.Change, err = scanChange(r, &n.Hash)
+		if err == nil && !slices.Contains(n.Analysts, n.Who) {
+			n.Analysts = append(n.Analysts, n.Who)
+		}
+		return err
+	})
+	return n, err
 }

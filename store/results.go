@@ -8,13 +8,25 @@ import (
 	"yugen/core/batch"
 )
 
-// PutResult keeps a result under the hash of what it was made from.
-func (t *Tx) PutResult(batchID, inputsHash string, r batch.Result) error {
+// PackedResult is a result as it is kept.
+type PackedResult []byte
+
+// PackResult packs a result, before a transaction begins.
+func PackResult(r batch.Result) (PackedResult, error) {
 	document, err := json.Marshal(r)
 	if err != nil {
+		return nil, err
+	}
+	return encoder.EncodeAll(document, nil), nil
+}
+
+// PutResult keeps a result under the hash of what it was made from. Of a batch's earlier ones only those that a kept report was drawn from stay: all others
+// can be computed again.
+func (t *Tx) PutResult(batchID, inputsHash string, r PackedResult) error {
+	if err := t.exec("DELETE FROM results WHERE batch_id = ? AND inputs_hash != ? AND inputs_hash NOT IN (SELECT inputs_hash FROM reports WHERE batch_id = ?)", batchID, inputsHash, batchID); err != nil {
 		return err
 	}
-	return t.exec("INSERT INTO results(batch_id, inputs_hash, computed_at, document) VALUES (?,?,?,?) ON CONFLICT DO NOTHING", batchID, inputsHash, stamp(t.now), encoder.EncodeAll(document, nil))
+	return t.exec("INSERT INTO results(batch_id, inputs_hash, computed_at, document) VALUES (?,?,?,?) ON CONFLICT DO NOTHING", batchID, inputsHash, stamp(t.now), []byte(r))
 }
 
 // Result reads a kept result.

@@ -13,6 +13,7 @@ import (
 	"path/filepath"
 	"time"
 
+	"github.com/gofrs/flock"
 	"github.com/google/uuid"
 	"github.com/pressly/goose/v3"
 	_ "modernc.org/sqlite" // the driver
@@ -23,7 +24,8 @@ var migrations embed.FS
 
 // Store is an open database. Writes happen one at a time.
 type Store struct {
-	db *sql.DB
+	db   *sql.DB
+	turn chan struct{} // holds one: writers wait for it in turn, instead of for the database's lock and its time limit
 }
 
 // Errors that callers tell apart.
@@ -52,7 +54,7 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 		db.Close()
 		return nil, err
 	}
-	return &Store{db}, nil
+	return &Store{db: db, turn: make(chan struct{}, 1)}, nil
 }
 
 func migrate(ctx context.Context, db *sql.DB) error {
@@ -70,6 +72,22 @@ func migrate(ctx context.Context, db *sql.DB) error {
 	return nil
 }
 
+// Lock holds a data folder for one server; a second one is refused. What it returns lets go of it.
+func Lock(dir string) (release func(), err error) {
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return nil, fmt.Errorf("the data folder %s cannot be made: %w; choose another with DATA= or --data", dir, err)
+	}
+	held := flock.New(filepath.Join(dir, "yugen.lock"))
+	got, err := held.TryLock()
+	if err != nil {
+		return nil, fmt.Errorf("the data folder %s cannot be held: %w; is it writable?", dir, err)
+	}
+	if !got {
+		return nil, fmt.Errorf("another Yugen serves the data folder %s: use that one, stop it, or choose another folder with DATA= or --data", dir)
+	}
+	return func() { _ = held.Unlock() }, nil
+}
+
 // Close closes the database.
 func (s *Store) Close() error { return s.db.Close() }
 
@@ -82,6 +100,12 @@ type Tx struct {
 
 // Write runs f in a transaction of its own. What f did is on disk when Write returns nil.
 func (s *Store) Write(ctx context.Context, f func(*Tx) error) error {
+	select {
+	case s.turn <- struct{}{}:
+		defer func() { <-s.turn }()
+	case <-ctx.Done():
+		return ctx.Err()
+	}
 	tx, err := s.db.BeginTx(ctx, nil)
 	if err != nil {
 		return fmt.Errorf("store: begin: %w", err)

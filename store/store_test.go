@@ -8,6 +8,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 
 	"yugen/core/batch"
@@ -273,4 +274,99 @@ func TestChoicesOfEarlyMethodsBelongToTheirBatch(t *testing.T) {
 	if b := readBatch(t, s, id); len(b.Choices.LeftOut) != 1 {
 		t.Errorf("back at what the version says: %+v", b.Choices)
 	}
+}
+
+// Many writers at once wait for one another: none is refused, however long the line is.
+func TestManyWritersWaitInTurn(t *testing.T) {
+	s := open(t, t.TempDir())
+	id := newBatch(t, s)
+	var group sync.WaitGroup
+	errs := make(chan error, 25*20)
+	for range 25 {
+		group.Go(func() {
+			for range 20 {
+				errs <- s.Write(t.Context(), func(tx *Tx) error {
+					if _, err := tx.Touch(id, 0); err != nil {
+						return err
+					}
+					_, err := tx.Record(Change{Who: "A", BatchID: id, Action: "test"})
+					return err
+				})
+			}
+		})
+	}
+	group.Wait()
+	close(errs)
+	for err := range errs {
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	if b := readBatch(t, s, id); b.Revision != 501 {
+		t.Errorf("revision %d after 500 changes", b.Revision)
+	}
+	waiting, cancel := context.WithCancel(t.Context())
+	s.turn <- struct{}{} // somebody writes
+	cancel()
+	if err := s.Write(waiting, func(*Tx) error { return nil }); err != context.Canceled {
+		t.Errorf("a writer that gave up: %v", err)
+	}
+	<-s.turn
+}
+
+func TestOneServerHoldsAFolder(t *testing.T) {
+	dir := t.TempDir()
+	release, err := Lock(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := Lock(dir); err == nil || !strings.Contains(err.Error(), "another Yugen serves") {
+		t.Errorf("a second server: %v", err)
+	}
+	release()
+	again, err := Lock(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	again()
+}
+
+// Of a batch's results the newest stays, and those that a kept report was drawn from.
+func TestOldResultsAreLetGo(t *testing.T) {
+	s := open(t, t.TempDir())
+	id, other := newBatch(t, s), ""
+	write(t, s, func(tx *Tx) error {
+		studies, err := tx.Studies()
+		if err != nil {
+			return err
+		}
+		b, err := tx.Batch(id)
+		if err != nil {
+			return err
+		}
+		if other, err = tx.NewBatch(studies[0].ID, "Other", b.Version.ID); err != nil {
+			return err
+		}
+		hash, err := tx.PutBlob([]byte("a report"))
+		if err != nil {
+			return err
+		}
+		if err := putResult(t, tx, other, "theirs", batch.Result{}); err != nil {
+			return err
+		}
+		_, err = tx.PutReport(id, Report{Layout: "batch", InputsHash: "two", PDFHash: hash})
+		return err
+	})
+	for _, hash := range []string{"one", "two", "three", "four"} {
+		write(t, s, func(tx *Tx) error { return putResult(t, tx, id, hash, batch.Result{}) })
+	}
+	write(t, s, func(tx *Tx) error {
+		for hash, kept := range map[string]bool{"one": false, "two": true, "three": false, "four": true} {
+			if _, err := tx.Result(id, hash); (err == nil) != kept {
+				t.Errorf("%s: %v", hash, err)
+			}
+		}
+		_, err := tx.Result(other, "theirs")
+		return err
+	})
 }

@@ -12,13 +12,12 @@ import (
 	"yugen/core/batch"
 	"yugen/formats/read"
 	"yugen/formats/runlist"
-	"yugen/lab"
 	"yugen/report"
 	"yugen/store"
 )
 
 func processCommand() *cobra.Command {
-	var methodFile, runListFile, choicesFile, out string
+	var methodFile, runListFile, choicesFile, laboratory, out string
 	c := &cobra.Command{
 		Use: "process --method FILE.json --runlist FILE.csv --out DIR FILE...", Short: "Process a batch into results.json, results.csv and report.pdf", Args: cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, files []string) error {
@@ -48,13 +47,14 @@ func processCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			in := report.Input{Laboratory: lab.Laboratory, Study: "From the shell", Batch: filepath.Base(runListFile), MethodName: filepath.Base(methodFile), Version: 1,
+			in := report.Input{Laboratory: laboratory, Study: "From the shell", Batch: filepath.Base(runListFile), MethodName: filepath.Base(methodFile), Version: 1,
 				InputsHash: hashOf(injections, data), MadeBy: "the shell", MadeAt: newest(rows), Method: method, Lines: rows, Result: result}
 			return writeAll(out, in)
 		},
 	}
 	c.Flags().StringVar(&methodFile, "method", "", "file of the method, JSON")
 	c.Flags().StringVar(&runListFile, "runlist", "", "file of the run list, delimited text")
+	c.Flags().StringVar(&laboratory, "laboratory", "", "name on the letterhead")
 	c.Flags().StringVar(&choicesFile, "choices", "", "file of what the batch decides about its curves (points left out, levels kept), JSON; injections are numbered from 1 in run order")
 	c.Flags().StringVar(&out, "out", "", "folder for the results")
 	for _, name := range []string{"method", "runlist", "out"} {

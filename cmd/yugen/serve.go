@@ -1,14 +1,17 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
 	"net"
 	"net/http"
 	"os"
+	"os/user"
 	"path/filepath"
 	"strconv"
+	"strings"
 	"syscall"
 	"time"
 
@@ -25,6 +28,7 @@ type place struct {
 	port    int
 	data    string
 	analyst string
+	paper   lab.Laboratory
 }
 
 func (p *place) flags(c *cobra.Command) {
@@ -39,7 +43,9 @@ func (p *place) flags(c *cobra.Command) {
 	c.Flags().StringVar(&p.address, "address", "127.0.0.1", "address to listen on")
 	c.Flags().IntVar(&p.port, "port", port, "port to listen on, also PORT=")
 	c.Flags().StringVar(&p.data, "data", data, "folder of the data, also DATA=")
-	c.Flags().StringVar(&p.analyst, "analyst", lab.DemoAuthor, "who acts where nobody has said so")
+	c.Flags().StringVar(&p.paper.Name, "laboratory", "", "name of the laboratory, on its reports")
+	c.Flags().StringVar(&p.paper.Address, "laboratory-address", "", "its address, in one line")
+	c.Flags().StringVar(&p.analyst, "analyst", "", "who acts where nobody has said so")
 }
 
 func serveCommand() *cobra.Command {
@@ -71,14 +77,22 @@ func (p place) serve(ctx context.Context, demo bool) error {
 		return fmt.Errorf("cannot listen on %s, port %d: %w", p.address, p.port, err)
 	}
 	defer listener.Close()
+	release, err := store.Lock(p.data)
+	if err != nil {
+		return err
+	}
+	defer release()
 	s, err := store.Open(ctx, p.data)
 	if err != nil {
 		return err
 	}
 	defer s.Close()
 	l := lab.New(s)
+	l.Laboratory = p.paper
 	path := "/"
 	if demo {
+		l.Laboratory.Name = cmp.Or(p.paper.Name, lab.DemoLaboratory.Name)
+		p.analyst = cmp.Or(p.analyst, lab.DemoAuthor)
 		id, err := l.LoadDemo(ctx, filepath.Join(p.data, "demo"))
 		if err != nil {
 			return fmt.Errorf("the demo cannot be loaded: %w", err)
@@ -86,12 +100,22 @@ func (p place) serve(ctx context.Context, demo bool) error {
 		path = "/" + id + "/batch"
 	}
 	port := strconv.Itoa(listener.Addr().(*net.TCPAddr).Port)
+	p.analyst = cmp.Or(p.analyst, whoRuns())
 	handler, err := server.New(l, p.analyst, p.hosts(port)...)
 	if err != nil {
 		return err
 	}
 	fmt.Printf("Yugen is ready: http://%s%s\n", net.JoinHostPort(p.address, port), path)
 	return run(ctx, listener, handler)
+}
+
+// whoRuns is the name of the person whose account runs the server, who acts until somebody says who it is.
+func whoRuns() string {
+	u, err := user.Current()
+	if err != nil {
+		return "analyst"
+	}
+	return cmp.Or(strings.TrimSpace(u.Name), u.Username, "analyst")
 }
 
 // hosts are the names under which a browser may ask.

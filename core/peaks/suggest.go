@@ -131,7 +131,14 @@ func tryAll(ctx context.Context, traces []signal.Trace, marks []Mark, s Settings
 	for range runtime.GOMAXPROCS(0) {
 		workers.Go(func() {
 			for g := range next {
-				results[g], errs[g] = cuts(ctx, grid[g], traces, used, marks, s)
+				func() {
+					defer func() { // an odd trace must not end the program
+						if r := recover(); r != nil {
+							errs[g] = fmt.Errorf("suggest: a trial failed inside Yugen: %v", r)
+						}
+					}()
+					results[g], errs[g] = cuts(ctx, grid[g], traces, used, marks, s)
+				}()
 			}
 		})
 	}

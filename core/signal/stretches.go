@@ -31,7 +31,7 @@ func checkGaps(timesS []float64, median float64) error {
 			if from == 0 && to < len(timesS) { // the first ones stand alone
 				odd = to
 			}
-			return &PointError{odd, fmt.Sprintf("the time %g s lies %.3g sampling intervals from the one before, and only %d points lie together there; is it a misprint?", timesS[odd], (timesS[odd]-timesS[max(0, odd-1)])/median, to-from)}
+			return &PointError{odd, fmt.Sprintf("the time %g s lies %.3g sampling intervals from the one before, with fewer than %d points together; correct what may be a misprint", timesS[odd], (timesS[odd]-timesS[max(0, odd-1)])/median, MinPoints)}
 		}
 		grid += (timesS[to-1]-timesS[from])/median + 1
 		from = to

@@ -21,7 +21,7 @@ func TestAMisprintedTimeIsRefused(t *testing.T) {
 	for _, last := range []float64{20, 6000, 1e9, 1e300} {
 		times := append(uneven(60, 0), last)
 		var at *PointError
-		if _, err := New(times, make([]float64, 61)); !errors.As(err, &at) || at.Index != 60 || !strings.Contains(at.Reason, "is it a misprint?") {
+		if _, err := New(times, make([]float64, 61)); !errors.As(err, &at) || at.Index != 60 || !strings.Contains(at.Reason, "misprint") {
 			t.Errorf("%g: %v", last, err)
 		}
 		first := append([]float64{-last}, uneven(60, 0)...)

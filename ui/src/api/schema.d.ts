@@ -532,6 +532,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/installation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whose installation this is */
+        get: operations["installation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/methods": {
         parameters: {
             query?: never;
@@ -980,6 +997,7 @@ export interface components {
             places?: {
                 [key: string]: components["schemas"]["Place"];
             };
+            problem?: string;
             readings: {
                 [key: string]: components["schemas"]["Reading"];
             };
@@ -1014,6 +1032,10 @@ export interface components {
             vial: string;
             volume: number | null;
         };
+        Installation: {
+            analyst: string;
+            laboratory: components["schemas"]["Laboratory"];
+        };
         InternalAmount: {
             amount: number;
             name: string;
@@ -1024,6 +1046,10 @@ export interface components {
             measure?: number;
             response: number;
             x: number;
+        };
+        Laboratory: {
+            address: string;
+            name: string;
         };
         Ladder: {
             hold_up_min?: number;
@@ -2660,6 +2686,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Working"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    installation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Whose installation this is */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Installation"];
                 };
             };
             /** @description What is wrong and what to do */

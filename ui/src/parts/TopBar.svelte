@@ -1,6 +1,7 @@
 <script lang="ts">
+  import { createQuery } from "@tanstack/svelte-query";
   import { analyst, type Batch, type Result, type View } from "../api/client";
-  import { desk } from "../state/desk.svelte";
+  import { ask, desk } from "../state/desk.svelte";
   import { light } from "../state/light.svelte";
   import { place, stations } from "../state/place.svelte";
   import { finder } from "./finder.svelte";
@@ -15,7 +16,9 @@
     }
     return n;
   });
-  let name = $state(analyst.name || "M. Okada");
+  const installation = createQuery(() => ask.installation());
+  let typed = $state(analyst.name);
+  const name = $derived(typed || (installation.data?.analyst ?? ""));
   const initials = $derived(
     name
       .split(/[\s.]+/)
@@ -110,7 +113,7 @@
         }}
       >
         <label for="analyst">Name in the record</label>
-        <input id="analyst" class="field" bind:value={name} maxlength="80" />
+        <input id="analyst" class="field" value={name} oninput={(e) => (typed = e.currentTarget.value)} maxlength="80" />
         <button class="btn">Use</button>
       </form>
     {/if}

@@ -85,6 +85,7 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.POST("/api/batches/{batch}/method-trials", { params: { path: { batch } }, body })),
   }),
+  installation: () => ({ queryKey: ["installation"], queryFn: () => answer(api.GET("/api/installation")) }),
   methods: () => ({ queryKey: ["methods"], queryFn: () => answer(api.GET("/api/methods")) }),
   versions: (batch: string, revision: number) => ({
     queryKey: ["versions", batch, revision],
