@@ -18,14 +18,16 @@ import (
 // state is the part of a batch that a change touches, before or after it. Applying a state brings back all that it
 // mentions, which is how undo and redo work.
 type state struct {
-	Version string                  `json:"version,omitempty"`
-	Entries map[string]batch.Entry  `json:"entries,omitempty"`
-	Edits   map[string][]peaks.Edit `json:"edits,omitempty"`
-	Order   []string                `json:"order,omitempty"`
-	Settled map[string]bool         `json:"settled,omitempty"`
-	Gone    []string                `json:"gone,omitempty"` // injections that are not in the batch
-	Back    []store.Injection       `json:"back,omitempty"` // injections that are, where they were not
-	Choices *batch.Choices          `json:"choices,omitempty"`
+	Version string `json:"version,omitempty"`
+	// VersionHash is that of the version's document, where it was saved with this change.
+	VersionHash string                  `json:"version_hash,omitempty"`
+	Entries     map[string]batch.Entry  `json:"entries,omitempty"`
+	Edits       map[string][]peaks.Edit `json:"edits,omitempty"`
+	Order       []string                `json:"order,omitempty"`
+	Settled     map[string]bool         `json:"settled,omitempty"`
+	Gone        []string                `json:"gone,omitempty"` // injections that are not in the batch
+	Back        []store.Injection       `json:"back,omitempty"` // injections that are, where they were not
+	Choices     *batch.Choices          `json:"choices,omitempty"`
 	// ByVersion leaves the choices to the method's version, as early ones have it.
 	ByVersion bool `json:"choices_by_version,omitempty"`
 }
@@ -87,6 +89,12 @@ type change struct {
 const (
 	undoAction = "undo"
 	redoAction = "redo"
+)
+
+// The actions of the record that start a batch and keep a report.
+const (
+	batchAction  = "batch"
+	reportAction = store.ReportAction
 )
 
 // make reads a batch, lets plan say what changes, writes it with its row of the record, and tells the watchers. revision is
@@ -210,7 +218,7 @@ func (l *Lab) SaveMethod(ctx context.Context, batchID string, revision int, m ba
 			return change{}, err
 		}
 		v, err := t.SaveVersion(b.Version.MethodID, who, reason, m)
-		c := change{action: "method", subject: fmt.Sprintf("%s, version %d", v.Name, v.Number), why: reason, before: state{Version: b.Version.ID}, after: state{Version: v.ID}}
+		c := change{action: "method", subject: fmt.Sprintf("%s, version %d", v.Name, v.Number), why: reason, before: state{Version: b.Version.ID}, after: state{Version: v.ID, VersionHash: v.Hash}}
 		if !b.OwnChoices && (len(b.Choices.LeftOut) > 0 || len(b.Choices.Levels) > 0) { // what the early version said of injections stays with the batch
 			c.before.ByVersion, c.after.Choices = true, &b.Choices
 		}

@@ -165,9 +165,9 @@ func (l *Lab) NewBatchBy(ctx context.Context, study, name, versionID string, cop
 		return "", err
 	}
 	if copied {
-		return l.newBatch(ctx, study, name, who, func(t *store.Tx, studyID string) (string, error) {
+		return l.newBatch(ctx, study, name, who, func(t *store.Tx, studyID string) (store.Version, error) {
 			return firstVersion(t, studyID, v.Name, v.Method, "copied from "+v.Name+", version "+strconv.Itoa(v.Number), who)
 		})
 	}
-	return l.newBatch(ctx, study, name, who, func(*store.Tx, string) (string, error) { return v.ID, nil })
+	return l.newBatch(ctx, study, name, who, func(*store.Tx, string) (store.Version, error) { return v, nil })
 }

@@ -69,22 +69,21 @@ func (l *Lab) NewBatch(ctx context.Context, study, name, method string, m batch.
 	if err := m.Validate(); err != nil {
 		return "", refuse("%s", err)
 	}
-	return l.newBatch(ctx, study, name, who, func(t *store.Tx, studyID string) (string, error) {
+	return l.newBatch(ctx, study, name, who, func(t *store.Tx, studyID string) (store.Version, error) {
 		return firstVersion(t, studyID, method, m, "first version", who)
 	})
 }
 
 // firstVersion starts a method in a study.
-func firstVersion(t *store.Tx, studyID, name string, m batch.Method, reason, who string) (versionID string, err error) {
+func firstVersion(t *store.Tx, studyID, name string, m batch.Method, reason, who string) (store.Version, error) {
 	methodID, err := t.NewMethod(studyID, name)
 	if err != nil {
-		return "", err
+		return store.Version{}, err
 	}
-	v, err := t.SaveVersion(methodID, who, reason, m)
-	return v.ID, err
+	return t.SaveVersion(methodID, who, reason, m)
 }
 
-func (l *Lab) newBatch(ctx context.Context, study, name, who string, version func(t *store.Tx, studyID string) (string, error)) (id string, err error) {
+func (l *Lab) newBatch(ctx context.Context, study, name, who string, version func(t *store.Tx, studyID string) (store.Version, error)) (id string, err error) {
 	if study = strings.TrimSpace(study); study == "" || len(study) > 200 {
 		return "", refuse("a study needs a name of at most 200 characters")
 	}
@@ -100,14 +99,14 @@ func (l *Lab) newBatch(ctx context.Context, study, name, who string, version fun
 		if err != nil {
 			return err
 		}
-		versionID, err := version(t, studyID)
+		v, err := version(t, studyID)
 		if err != nil {
 			return err
 		}
-		if id, err = t.NewBatch(studyID, name, versionID); err != nil {
+		if id, err = t.NewBatch(studyID, name, v.ID); err != nil {
 			return err
 		}
-		_, err = t.Record(store.Change{Who: who, BatchID: id, Action: "batch", Subject: name, After: study})
+		_, err = t.Record(store.Change{Who: who, BatchID: id, Action: batchAction, Subject: name, Why: "in " + study, After: mustJSON(state{Version: v.ID, VersionHash: v.Hash})})
 		return err
 	})
 	return id, err
@@ -158,22 +157,6 @@ func (l *Lab) Record(ctx context.Context, batchID string) (list []store.Change, 
 		return err
 	})
 	return list, err
-}
-
-// Verification is what checking the store found.
-type Verification struct {
-	Files   int      `json:"files"`
-	Changes int64    `json:"changes"`
-	Wrong   []string `json:"wrong"`
-}
-
-// Verify checks hashes, record and database.
-func (l *Lab) Verify(ctx context.Context) (v Verification, err error) {
-	err = l.store.Read(ctx, func(t *store.Tx) error {
-		v.Files, v.Changes, v.Wrong, err = t.Verify()
-		return err
-	})
-	return v, err
 }
 
 // injection gives the line of a batch with that id.

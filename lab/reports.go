@@ -118,7 +118,7 @@ func (l *Lab) KeepReport(ctx context.Context, batchID, layout, injectionID, who 
 		if err != nil {
 			return err
 		}
-		_, err = t.Record(store.Change{Who: who, BatchID: batchID, Action: "report", Subject: layout, After: hash})
+		_, err = t.Record(store.Change{Who: who, BatchID: batchID, Action: reportAction, Subject: layout, After: keptText(kept)})
 		return err
 	})
 	return kept, err

@@ -9,6 +9,7 @@ import (
 	"io"
 	"io/fs"
 	"log/slog"
+	"net"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -33,7 +34,7 @@ func New(l *lab.Lab, analyst string, hosts ...string) (http.Handler, error) {
 	s := &server{lab: l, analyst: analyst}
 	e := echo.New()
 	e.HTTPErrorHandler = answerError
-	e.Use(middleware.Recover(), onlyFrom(hosts), headers)
+	e.Use(middleware.Recover(), onlyFrom(hosts), headers, placed)
 	for _, op := range s.operations() {
 		e.Add(op.method, "/api"+op.path, s.typed(op))
 	}
@@ -167,6 +168,18 @@ func onlyFrom(hosts []string) echo.MiddlewareFunc {
 			}
 			return next(c)
 		}
+	}
+}
+
+// placed tells the record from where a change is asked.
+func placed(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		place, _, err := net.SplitHostPort(c.Request().RemoteAddr)
+		if err != nil {
+			place = c.Request().RemoteAddr
+		}
+		c.SetRequest(c.Request().WithContext(store.From(c.Request().Context(), place)))
+		return next(c)
 	}
 }
 

@@ -182,6 +182,17 @@ type MethodListing struct {
 	Versions []Version // the newest first, without their documents
 }
 
+// VersionHashes are the hashes of the documents of all method versions, computed anew, by their ids.
+func (t *Tx) VersionHashes() (map[string]string, error) {
+	hashes := map[string]string{}
+	return hashes, t.each("SELECT id, document FROM method_versions", nil, func(r *sql.Rows) error {
+		var id, document string
+		err := r.Scan(&id, &document)
+		hashes[id] = Hash([]byte(document))
+		return err
+	})
+}
+
 // Versions lists the versions of a method, the newest first, without their documents.
 func (t *Tx) Versions(methodID string) ([]Version, error) {
 	list := []Version{}

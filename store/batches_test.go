@@ -221,8 +221,9 @@ func TestWritesAreWholeAndOneAtATime(t *testing.T) {
 		t.Errorf("revision %d, %d settled", b.Revision, len(b.Settled))
 	}
 	write(t, s, func(tx *Tx) error {
-		_, rows, wrong, err := tx.Verify()
-		if rows != writers*each || len(wrong) != 0 {
+		v, err := s.Verify(t.Context())
+		rows, wrong := v.Rows, v.Wrong
+		if rows != writers*each+1 || len(wrong) != 0 { // and one that tells of the key
 			t.Errorf("%d rows, wrong %v", rows, wrong)
 		}
 		return err

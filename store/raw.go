@@ -2,6 +2,7 @@ package store
 
 import (
 	"crypto/sha256"
+	"database/sql"
 	"encoding/binary"
 	"encoding/hex"
 	"errors"
@@ -101,4 +102,22 @@ func (t *Tx) Trace(rawHash string, position int) (signal.Trace, error) {
 		tr.TimesS = all[points:]
 	}
 	return tr, nil
+}
+
+// TraceFile is a raw file with how many traces are kept of it.
+type TraceFile struct {
+	RawHash string
+	Traces  int
+}
+
+// TraceFiles lists the raw files of which traces are kept.
+func (t *Tx) TraceFiles() ([]TraceFile, error) {
+	var list []TraceFile
+	err := t.each("SELECT raw_hash, count(*) FROM traces GROUP BY raw_hash ORDER BY raw_hash", nil, func(r *sql.Rows) error {
+		var f TraceFile
+		err := r.Scan(&f.RawHash, &f.Traces)
+		list = append(list, f)
+		return err
+	})
+	return list, err
 }

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"context"
 	"database/sql"
 	"errors"
 	"fmt"
@@ -14,39 +15,113 @@ type Change struct {
 	Seq     int64     `json:"seq"`
 	At      time.Time `json:"at"`
 	Who     string    `json:"who"`
+	Actor   Actor     `json:"actor"` // what kind of one that is
+	Place   string    `json:"place"` // from where, as the address that asked; empty for the machine itself
+	Clock   string    `json:"clock"` // what was wrong with the clock; empty for nothing
 	BatchID string    `json:"batch_id"`
 	Action  string    `json:"action"`
 	Subject string    `json:"subject"`
 	Why     string    `json:"why"`
 	Before  string    `json:"before"`
 	After   string    `json:"after"`
+
+	form int // how it is hashed
 }
+
+// Actor is what kind of one acted.
+type Actor string
+
+// The kinds. Rows from before they were told have none.
+const (
+	Person  Actor = "person"
+	Program Actor = "program"
+)
+
+// recordForm is how new rows are hashed.
+const recordForm = 2
+
+// keyAction marks the row that tells of a new signing key.
+const keyAction = "key"
 
 // chain is the hash of a row together with the hash of the row before it, so that nothing can be altered unnoticed.
 func (c Change) chain(previous string) string {
-	return Hash([]byte(strings.Join([]string{previous, fmt.Sprint(c.Seq), stamp(c.At), c.Who, c.BatchID, c.Action, c.Subject, c.Why, c.Before, c.After}, "\x00")))
+	parts := []string{previous, fmt.Sprint(c.Seq), stamp(c.At), c.Who, c.BatchID, c.Action, c.Subject, c.Why, c.Before, c.After}
+	if c.form >= 2 {
+		parts = append(parts, fmt.Sprint(c.form), string(c.Actor), c.Place, c.Clock)
+	}
+	return Hash([]byte(strings.Join(parts, "\x00")))
 }
 
-// Record adds a row to the record.
+type placeKey struct{}
+
+// From tells the record from where the changes of a context are asked.
+func From(ctx context.Context, place string) context.Context {
+	return context.WithValue(ctx, placeKey{}, place)
+}
+
+// Record adds a row to the record, and before the first row that a key signs one that tells of the key.
 func (t *Tx) Record(c Change) (int64, error) {
-	var previous string
-	err := t.row("SELECT seq, hash FROM record ORDER BY seq DESC LIMIT 1", nil, &c.Seq, &previous)
+	if err := t.useKey(); err != nil {
+		return 0, err
+	}
+	if c.Actor == "" {
+		c.Actor = Person
+	}
+	return t.add(c)
+}
+
+// useKey tells of the key that signs, where the record does not know it yet.
+func (t *Tx) useKey() error {
+	if t.signer == nil {
+		return nil
+	}
+	var since string
+	err := t.row("SELECT since FROM keys WHERE public = ?", []any{t.signer.public}, &since)
+	if !errors.Is(err, ErrNotFound) {
+		return err
+	}
+	if err := t.exec("INSERT INTO keys(public, since) VALUES (?, ?)", t.signer.public, stamp(t.now)); err != nil {
+		return err
+	}
+	_, err = t.add(Change{Who: "Yugen", Actor: Program, Action: keyAction, Subject: "signed from here on by " + t.signer.public[:16], After: t.signer.public})
+	return err
+}
+
+func (t *Tx) add(c Change) (int64, error) {
+	var previous, before string
+	err := t.row("SELECT seq, at, hash FROM record ORDER BY seq DESC LIMIT 1", nil, &c.Seq, &before, &previous)
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return 0, err
 	}
-	c.Seq, c.At = c.Seq+1, t.now
-	return c.Seq, t.exec("INSERT INTO record(seq, at, who, batch_id, action, subject, why, before, after, prev_hash, hash) VALUES (?,?,?,?,?,?,?,?,?,?,?)",
-		c.Seq, stamp(c.At), c.Who, c.BatchID, c.Action, c.Subject, c.Why, c.Before, c.After, previous, c.chain(previous))
+	c.Seq, c.At, c.form = c.Seq+1, t.now, recordForm
+	c.Place, _ = t.ctx.Value(placeKey{}).(string)
+	if back := unstamp(before).Sub(t.now); before != "" && back > 0 {
+		c.Clock = fmt.Sprintf("%s before the row before it", back.Round(time.Millisecond))
+	}
+	t.end = head{c.Seq, c.chain(previous)}
+	return c.Seq, t.exec("INSERT INTO record(seq, at, who, batch_id, action, subject, why, before, after, form, actor, place, clock, prev_hash, hash) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)",
+		c.Seq, stamp(c.At), c.Who, c.BatchID, c.Action, c.Subject, c.Why, c.Before, c.After, c.form, string(c.Actor), c.Place, c.Clock, previous, t.end.hash)
 }
 
-const recordColumns = "seq, at, who, batch_id, action, subject, why, before, after"
+const recordColumns = "seq, at, who, batch_id, action, subject, why, before, after, form, actor, place, clock"
 
 func scanChange(rows *sql.Rows, more ...any) (Change, error) {
 	var c Change
-	var at string
-	err := rows.Scan(append([]any{&c.Seq, &at, &c.Who, &c.BatchID, &c.Action, &c.Subject, &c.Why, &c.Before, &c.After}, more...)...)
-	c.At = unstamp(at)
+	var at, actor string
+	err := rows.Scan(append([]any{&c.Seq, &at, &c.Who, &c.BatchID, &c.Action, &c.Subject, &c.Why, &c.Before, &c.After, &c.form, &actor, &c.Place, &c.Clock}, more...)...)
+	c.At, c.Actor = unstamp(at), Actor(actor)
 	return c, err
+}
+
+// EachChange goes through the whole record in its order.
+func (t *Tx) EachChange(see func(Change) error) error {
+	return t.each("SELECT "+recordColumns+" FROM record ORDER BY seq", nil, func(r *sql.Rows) error {
+		c, err := scanChange(r)
+		if err != nil {
+			return err
+		}
+		return see(c)
+	})
 }
 
 // Changes lists the newest rows of a batch's record, newest first, at most limit of them.
@@ -60,50 +135,6 @@ func (t *Tx) Changes(batchID string, limit int) ([]Change, error) {
 	return list, err
 }
 
-// Verify checks the database, every raw file against its hash, and the chain of the record. It returns what is wrong, one
-// sentence each.
-func (t *Tx) Verify() (blobs int, rows int64, wrong []string, err error) {
-	if err := t.each("PRAGMA integrity_check", nil, func(r *sql.Rows) error {
-		var line string
-		err := r.Scan(&line)
-		if line != "ok" {
-			wrong = append(wrong, "The database is damaged: "+line+".")
-		}
-		return err
-	}); err != nil {
-		return 0, 0, nil, err
-	}
-	var hashes []string
-	if err := t.each("SELECT hash FROM blobs", nil, func(r *sql.Rows) error {
-		var h string
-		err := r.Scan(&h)
-		hashes = append(hashes, h)
-		return err
-	}); err != nil {
-		return 0, 0, nil, err
-	}
-	for _, h := range hashes {
-		if _, err := t.Blob(h); err != nil {
-			wrong = append(wrong, fmt.Sprintf("Raw data %.12s: %v.", h, err))
-		}
-	}
-	previous := ""
-	err = t.each("SELECT "+recordColumns+", prev_hash, hash FROM record ORDER BY seq", nil, func(r *sql.Rows) error {
-		var before, hash string
-		c, err := scanChange(r, &before, &hash)
-		if err != nil {
-			return err
-		}
-		rows++
-		if c.Seq != rows || before != previous || c.chain(previous) != hash {
-			wrong = append(wrong, fmt.Sprintf("Row %d of the record was altered or a row before it is missing.", c.Seq))
-		}
-		previous = hash
-		return nil
-	})
-	return len(hashes), rows, wrong, err
-}
-
 // Newest is the newest change of a batch that its results and reports stand on, with who made such changes, in the order in which they came.
 type Newest struct {
 	Change
@@ -111,12 +142,12 @@ type Newest struct {
 	Analysts []string
 }
 
-// reportAction marks the rows of the record about a report that was kept, on which nothing stands.
-const reportAction = "report"
+// ReportAction marks the rows of the record about a report that was kept, on which nothing stands.
+const ReportAction = "report"
 
 // NewestInput finds it.
 func (t *Tx) NewestInput(batchID string) (n Newest, err error) {
-	err = t.each("SELECT "+recordColumns+", hash FROM record WHERE batch_id = ? AND action != ? ORDER BY seq", []any{batchID, reportAction}, func(r *sql.Rows) error {
+	err = t.each("SELECT "+recordColumns+", hash FROM record WHERE batch_id = ? AND action != ? ORDER BY seq", []any{batchID, ReportAction}, func(r *sql.Rows) error {
 		n.Change, err = scanChange(r, &n.Hash)
 		if err == nil && !slices.Contains(n.Analysts, n.Who) {
 			n.Analysts = append(n.Analysts, n.Who)

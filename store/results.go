@@ -26,15 +26,38 @@ func (t *Tx) PutResult(batchID, inputsHash string, r PackedResult) error {
 	if err := t.exec("DELETE FROM results WHERE batch_id = ? AND inputs_hash != ? AND inputs_hash NOT IN (SELECT inputs_hash FROM reports WHERE batch_id = ?)", batchID, inputsHash, batchID); err != nil {
 		return err
 	}
-	return t.exec("INSERT INTO results(batch_id, inputs_hash, computed_at, document) VALUES (?,?,?,?) ON CONFLICT DO NOTHING", batchID, inputsHash, stamp(t.now), []byte(r))
+	seal := ""
+	if t.signer != nil {
+		if err := t.useKey(); err != nil {
+			return err
+		}
+		seal = t.signer.sign(resultText(batchID, inputsHash, r))
+	}
+	return t.exec("INSERT INTO results(batch_id, inputs_hash, computed_at, document, seal) VALUES (?,?,?,?,?) ON CONFLICT (batch_id, inputs_hash) DO UPDATE SET computed_at = excluded.computed_at, document = excluded.document, seal = excluded.seal",
+		batchID, inputsHash, stamp(t.now), []byte(r), seal)
 }
 
-// Result reads a kept result.
+// resultText is what the seal of a kept result is of.
+func resultText(batchID, inputsHash string, document []byte) string {
+	return batchID + " " + inputsHash + " " + Hash(document)
+}
+
+// Result reads a kept result. One whose seal is not of a key of this store was altered, or is from before there were seals: it is as if there were none.
 func (t *Tx) Result(batchID, inputsHash string) (batch.Result, error) {
 	var r batch.Result
 	var packed []byte
-	if err := t.row("SELECT document FROM results WHERE batch_id = ? AND inputs_hash = ?", []any{batchID, inputsHash}, &packed); err != nil {
+	var seal string
+	if err := t.row("SELECT document, seal FROM results WHERE batch_id = ? AND inputs_hash = ?", []any{batchID, inputsHash}, &packed, &seal); err != nil {
 		return r, err
+	}
+	if t.signer != nil {
+		keys, err := t.keys()
+		if err != nil {
+			return r, err
+		}
+		if _, ok := signedBy(resultText(batchID, inputsHash, packed), seal, keys); !ok {
+			return r, ErrNotFound
+		}
 	}
 	document, err := decoder.DecodeAll(packed, nil)
 	if err != nil {

@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"log/slog"
 	"os"
 	"path/filepath"
 	"time"
@@ -24,8 +25,11 @@ var migrations embed.FS
 
 // Store is an open database. Writes happen one at a time.
 type Store struct {
-	db   *sql.DB
-	turn chan struct{} // holds one: writers wait for it in turn, instead of for the database's lock and its time limit
+	db  *sql.DB
+	dir string
+	// signer signs the record's end and kept results; nil where the installation has no place for a key.
+	signer *signer
+	turn   chan struct{} // holds one: writers wait for it in turn, instead of for the database's lock and its time limit
 }
 
 // Errors that callers tell apart.
@@ -54,7 +58,11 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 		db.Close()
 		return nil, err
 	}
-	return &Store{db: db, turn: make(chan struct{}, 1)}, nil
+	s := &Store{db: db, dir: dir, turn: make(chan struct{}, 1)}
+	if s.signer, err = loadSigner(); err != nil {
+		slog.Warn("the record is kept without signatures", "reason", err)
+	}
+	return s, nil
 }
 
 func migrate(ctx context.Context, db *sql.DB) error {
@@ -93,9 +101,11 @@ func (s *Store) Close() error { return s.db.Close() }
 
 // Tx is a transaction: all of it is kept, or nothing.
 type Tx struct {
-	tx  *sql.Tx
-	ctx context.Context
-	now time.Time
+	tx     *sql.Tx
+	ctx    context.Context
+	now    time.Time
+	signer *signer
+	end    head // of the record, where this transaction added to it
 }
 
 // Write runs f in a transaction of its own. What f did is on disk when Write returns nil.
@@ -111,11 +121,17 @@ func (s *Store) Write(ctx context.Context, f func(*Tx) error) error {
 		return fmt.Errorf("store: begin: %w", err)
 	}
 	defer func() { _ = tx.Rollback() }() // does nothing after a commit
-	if err := f(&Tx{tx, ctx, time.Now().UTC()}); err != nil {
+	t := &Tx{tx: tx, ctx: ctx, now: time.Now().UTC(), signer: s.signer}
+	if err := f(t); err != nil {
 		return err
 	}
 	if err := tx.Commit(); err != nil {
 		return fmt.Errorf("store: commit: %w", err)
+	}
+	if t.end.seq > 0 {
+		if err := s.addHead(t.end); err != nil { // the change itself is kept
+			slog.Error("the record's end", "error", err)
+		}
 	}
 	return nil
 }
@@ -127,7 +143,7 @@ func (s *Store) Read(ctx context.Context, f func(*Tx) error) error {
 		return fmt.Errorf("store: begin: %w", err)
 	}
 	defer func() { _ = tx.Rollback() }()
-	return f(&Tx{tx, ctx, time.Now().UTC()})
+	return f(&Tx{tx: tx, ctx: ctx, now: time.Now().UTC(), signer: s.signer})
 }
 
 // NewID is a time-ordered unique id.

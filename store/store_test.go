@@ -165,7 +165,8 @@ func TestVerifyFindsWhatWasAltered(t *testing.T) {
 	verify := func() []string {
 		var wrong []string
 		write(t, s, func(tx *Tx) (err error) {
-			_, _, wrong, err = tx.Verify()
+			v, err := s.Verify(t.Context())
+			wrong = v.Wrong
 			return err
 		})
 		return wrong
@@ -215,7 +216,8 @@ func TestEveryEarlierFormOpens(t *testing.T) {
 			if err != nil || len(b.Injections) != 1 || b.Version.Method.Curves.Unit != "mg/L" || b.Injections[0].Name != "Leaf" {
 				t.Errorf("%s: %+v %v", file, b, err)
 			}
-			_, rows, wrong, err := tx.Verify()
+			v, err := s.Verify(t.Context())
+			rows, wrong := v.Rows, v.Wrong
 			if rows != 1 || len(wrong) != 0 {
 				t.Errorf("%s: %d rows, wrong %v", file, rows, wrong)
 			}

@@ -29,6 +29,7 @@ func TestMain(m *testing.M) {
 	if out, err := exec.Command("go", "build", "-o", program, ".").CombinedOutput(); err != nil {
 		panic(string(out))
 	}
+	os.Setenv("YUGEN_KEY", filepath.Join(dir, "signing.key"))
 	code := m.Run()
 	os.RemoveAll(dir)
 	os.Exit(code)

@@ -707,10 +707,13 @@ export interface components {
         };
         Change: {
             action: string;
+            actor: string;
             after: string;
             at: string;
             batch_id: string;
             before: string;
+            clock: string;
+            place: string;
             seq: number;
             subject: string;
             who: string;

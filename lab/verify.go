@@ -1,0 +1,296 @@
+package lab
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"slices"
+
+	"yugen/core/batch"
+	"yugen/core/peaks"
+	"yugen/core/signal"
+	"yugen/formats/read"
+	"yugen/store"
+)
+
+// Verification is what checking the store found.
+type Verification struct {
+	Files   int      `json:"files"`
+	Changes int64    `json:"changes"`
+	Wrong   []string `json:"wrong"`
+}
+
+// Verify checks a store from outside in: its own hashes, seals and guards; decoded traces against their raw files; and the record, which is replayed and
+// compared with methods, batches and reports as they stand.
+func (l *Lab) Verify(ctx context.Context) (Verification, error) {
+	own, err := l.store.Verify(ctx)
+	v := Verification{own.Blobs, own.Rows, own.Wrong}
+	if err != nil {
+		return v, err
+	}
+	err = l.store.Read(ctx, func(t *store.Tx) error {
+		for _, check := range []func(*store.Tx) ([]string, error){checkTraces, checkRecorded} {
+			wrong, err := check(t)
+			if err != nil {
+				return err
+			}
+			v.Wrong = append(v.Wrong, wrong...)
+		}
+		return nil
+	})
+	if v.Wrong == nil {
+		v.Wrong = []string{}
+	}
+	return v, err
+}
+
+// checkTraces decodes every raw file again and compares what comes out with the traces that are processed.
+func checkTraces(t *store.Tx) (wrong []string, err error) {
+	files, err := t.TraceFiles()
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range files {
+		data, err := t.Blob(f.RawHash)
+		if err != nil {
+			continue // told already
+		}
+		decoded, err := read.File(data)
+		if err != nil || len(decoded.Traces) != f.Traces {
+			wrong = append(wrong, fmt.Sprintf("The raw file %.12s gives %d traces, %d are kept.", f.RawHash, len(decoded.Traces), f.Traces))
+			continue
+		}
+		for k, tr := range decoded.Traces {
+			if kept, err := t.Trace(f.RawHash, k); err != nil || !sameTrace(kept, tr) {
+				wrong = append(wrong, fmt.Sprintf("Trace %d of the raw file %.12s is not what the file holds.", k+1, f.RawHash))
+			}
+		}
+	}
+	return wrong, nil
+}
+
+func sameTrace(a, b signal.Trace) bool {
+	return a.Name == b.Name && a.Unit == b.Unit && a.StartS == b.StartS && a.StepS == b.StepS && slices.Equal(a.TimesS, b.TimesS) && slices.Equal(a.Values, b.Values)
+}
+
+// replayed is a batch as the record leaves it.
+type replayed struct {
+	name       string
+	version    string // empty where no row says it
+	order      []string
+	injections map[string]store.Injection
+	settled    map[string]bool
+	choices    *batch.Choices
+	pdfs       []string // of kept reports
+}
+
+// recorded is what the whole record says.
+type recorded struct {
+	batches  map[string]*replayed
+	versions map[string]string // hashes by id
+	traces   map[string]int    // how many are kept of each raw file
+	wrong    []string
+}
+
+// checkRecorded replays the record and compares.
+func checkRecorded(t *store.Tx) ([]string, error) {
+	r := recorded{batches: map[string]*replayed{}, versions: map[string]string{}, traces: map[string]int{}}
+	files, err := t.TraceFiles()
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range files {
+		r.traces[f.RawHash] = f.Traces
+	}
+	if err := t.EachChange(r.see); err != nil {
+		return nil, err
+	}
+	hashes, err := t.VersionHashes()
+	if err != nil {
+		return nil, err
+	}
+	for _, id := range slices.Sorted(maps.Keys(r.versions)) {
+		if hash, there := hashes[id]; !there {
+			r.say("A method version that was saved, %.13s, is missing.", id)
+		} else if hash != r.versions[id] {
+			r.say("The method version %.13s is not the one that was saved.", id)
+		}
+	}
+	studies, err := t.Studies()
+	if err != nil {
+		return nil, err
+	}
+	there := map[string]bool{}
+	for _, s := range studies {
+		for _, listed := range s.Batches {
+			there[listed.ID] = true
+			if err := r.compare(t, listed.ID); err != nil {
+				return nil, err
+			}
+		}
+	}
+	for _, id := range slices.Sorted(maps.Keys(r.batches)) {
+		if !there[id] {
+			r.say("The batch %s, of which the record tells, is missing.", r.batches[id].name)
+		}
+	}
+	return r.wrong, nil
+}
+
+func (r *recorded) say(format string, args ...any) {
+	r.wrong = append(r.wrong, fmt.Sprintf(format, args...))
+}
+
+// see takes one row of the record.
+func (r *recorded) see(c store.Change) error {
+	if c.BatchID == "" {
+		return nil
+	}
+	b := r.batches[c.BatchID]
+	if b == nil {
+		b = &replayed{injections: map[string]store.Injection{}, settled: map[string]bool{}}
+		r.batches[c.BatchID] = b
+	}
+	if c.Action == batchAction {
+		b.name = c.Subject
+	}
+	if c.Action == reportAction {
+		b.pdfs = append(b.pdfs, c.After)
+		return nil
+	}
+	var s state
+	if json.Unmarshal([]byte(c.After), &s) != nil { // early rows say other things there
+		return nil
+	}
+	b.apply(s)
+	if s.VersionHash != "" {
+		r.versions[s.Version] = s.VersionHash
+	}
+	return nil
+}
+
+// apply does to a replayed batch what state.apply does to the store.
+func (b *replayed) apply(s state) {
+	for _, id := range s.Gone {
+		delete(b.injections, id)
+		b.order = slices.DeleteFunc(b.order, func(o string) bool { return o == id })
+	}
+	for _, in := range s.Back {
+		b.injections[in.ID] = in
+		b.order = append(b.order, in.ID)
+	}
+	if s.Version != "" {
+		b.version = s.Version
+	}
+	if s.Choices != nil || s.ByVersion {
+		b.choices = s.Choices
+	}
+	for id, e := range s.Entries {
+		in := b.injections[id]
+		in.Entry = e
+		b.injections[id] = in
+	}
+	for id, edits := range s.Edits {
+		in := b.injections[id]
+		in.Edits = edits
+		b.injections[id] = in
+	}
+	maps.Copy(b.settled, s.Settled)
+	if len(s.Order) > 0 {
+		b.order = slices.Clone(s.Order)
+	}
+}
+
+// compare sets a batch as it stands beside what the record leaves.
+func (r *recorded) compare(t *store.Tx, id string) error {
+	now, err := t.Batch(id)
+	if err != nil {
+		return err
+	}
+	b := r.batches[id]
+	if b == nil {
+		r.say("The record does not tell of the batch %s.", now.Name)
+		return nil
+	}
+	if b.name != "" && b.name != now.Name {
+		r.say("The batch %s was called %s.", now.Name, b.name)
+	}
+	if b.version != "" && b.version != now.Version.ID {
+		r.say("%s uses another method version than was chosen.", now.Name)
+	}
+	if !slices.Equal(order(now), b.order) {
+		r.say("The injections of %s, or their order, are not what the record leaves.", now.Name)
+	}
+	for _, in := range now.Injections {
+		want, known := b.injections[in.ID]
+		if !known {
+			continue // told with the order
+		}
+		entry := want.Entry
+		entry.ID = in.ID
+		own := in.Entry
+		own.ID = in.ID
+		if mustJSON(own) != mustJSON(entry) {
+			r.say("The line of %s in the run list of %s was changed past the record.", in.Name, now.Name)
+		}
+		if in.RawHash != want.RawHash || in.Trace != want.Trace || in.FileName != want.FileName || mustJSON(in.Header) != mustJSON(want.Header) {
+			r.say("%s in %s stands on another file than came in.", in.Name, now.Name)
+		}
+		if in.Typed == nil && in.Trace >= r.traces[in.RawHash] {
+			r.say("The trace of %s in %s is missing.", in.Name, now.Name)
+		}
+		if mustJSON(orNone(in.Edits)) != mustJSON(orNone(want.Edits)) {
+			r.say("The edits of %s in %s were changed past the record.", in.Name, now.Name)
+		}
+	}
+	var settled []string
+	for key, is := range b.settled {
+		if is {
+			settled = append(settled, key)
+		}
+	}
+	slices.Sort(settled)
+	if !slices.Equal(settled, now.Settled) {
+		r.say("The notices of %s that were settled are not what the record leaves.", now.Name)
+	}
+	if b.choices != nil && mustJSON(*b.choices) != mustJSON(now.Choices) || now.OwnChoices != (b.choices != nil) {
+		r.say("What %s decided about its curves was changed past the record.", now.Name)
+	}
+	return r.compareReports(t, now, b.pdfs)
+}
+
+func orNone(edits []peaks.Edit) []peaks.Edit {
+	if edits == nil {
+		return []peaks.Edit{}
+	}
+	return edits
+}
+
+// compareReports sets the kept reports of a batch beside the rows that tell of them.
+func (r *recorded) compareReports(t *store.Tx, b store.Batch, told []string) error {
+	kept, err := t.Reports(b.ID)
+	if err != nil {
+		return err
+	}
+	var have []string
+	for _, k := range kept {
+		have = append(have, keptText(k))
+	}
+	slices.Reverse(have) // the oldest first, as the record has them
+	if len(have) != len(told) {
+		r.say("%s has %d kept reports, the record tells of %d.", b.Name, len(have), len(told))
+		return nil
+	}
+	for i := range have {
+		if told[i] != have[i] && told[i] != kept[len(kept)-1-i].PDFHash { // early rows have the hash of the PDF alone
+			r.say("A kept report of %s is not the one that was made.", b.Name)
+		}
+	}
+	return nil
+}
+
+// keptText is what the record says of a kept report.
+func keptText(k store.Report) string {
+	return mustJSON(map[string]string{"pdf": k.PDFHash, "inputs": k.InputsHash, "layout": k.Layout, "injection": k.InjectionID, "by": k.MadeBy})
+}

@@ -1,0 +1,237 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"fmt"
+	"io/fs"
+	"sort"
+
+	"github.com/pressly/goose/v3"
+)
+
+// Verified is what checking a store by itself found: its hashes, its record, its guards.
+type Verified struct {
+	Blobs int
+	Rows  int64
+	Wrong []string // one sentence each
+}
+
+// Verify checks the database, its schema and guards, every raw file against its hash, the chain of the record with its signed ends, method versions and
+// kept results.
+func (s *Store) Verify(ctx context.Context) (v Verified, err error) {
+	err = s.Read(ctx, func(t *Tx) error {
+		for _, check := range []func(*Tx, *Verified) error{s.checkIntegrity, s.checkSchema, s.checkBlobs, s.checkRecord, s.checkVersions, s.checkResults} {
+			if err := check(t, &v); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	return v, err
+}
+
+func (v *Verified) say(format string, args ...any) {
+	v.Wrong = append(v.Wrong, fmt.Sprintf(format, args...))
+}
+
+func (s *Store) checkIntegrity(t *Tx, v *Verified) error {
+	for _, pragma := range []string{"PRAGMA integrity_check", "PRAGMA foreign_key_check"} {
+		err := t.each(pragma, nil, func(r *sql.Rows) error {
+			columns, err := r.Columns()
+			if err != nil {
+				return err
+			}
+			into := make([]any, len(columns))
+			for i := range into {
+				into[i] = new(sql.NullString)
+			}
+			if err := r.Scan(into...); err != nil {
+				return err
+			}
+			if line := into[0].(*sql.NullString).String; line != "ok" {
+				v.say("The database is damaged: %s.", line)
+			}
+			return nil
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// checkSchema compares tables, indices and triggers with those of a new database: a guard that was dropped or changed shows.
+func (s *Store) checkSchema(t *Tx, v *Verified) error {
+	fresh, err := sql.Open("sqlite", ":memory:")
+	if err != nil {
+		return err
+	}
+	defer fresh.Close()
+	fresh.SetMaxOpenConns(1)
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	provider, err := goose.NewProvider(goose.DialectSQLite3, fresh, files)
+	if err != nil {
+		return err
+	}
+	if _, err := provider.Up(t.ctx); err != nil {
+		return err
+	}
+	const query = "SELECT type || ' ' || name, sql FROM sqlite_master WHERE sql IS NOT NULL AND name NOT LIKE 'sqlite_%' AND name NOT LIKE 'goose_%'"
+	read := func(each func(scan func(*sql.Rows) error) error) (map[string]string, error) {
+		found := map[string]string{}
+		return found, each(func(r *sql.Rows) error {
+			var name, text string
+			err := r.Scan(&name, &text)
+			found[name] = text
+			return err
+		})
+	}
+	want, err := read(func(scan func(*sql.Rows) error) error {
+		rows, err := fresh.QueryContext(t.ctx, query)
+		if err != nil {
+			return err
+		}
+		defer rows.Close()
+		for rows.Next() {
+			if err := scan(rows); err != nil {
+				return err
+			}
+		}
+		return rows.Err()
+	})
+	if err != nil {
+		return err
+	}
+	got, err := read(func(scan func(*sql.Rows) error) error { return t.each(query, nil, scan) })
+	if err != nil {
+		return err
+	}
+	var wrong []string
+	for name, text := range want {
+		switch found, there := got[name]; {
+		case !there:
+			wrong = append(wrong, fmt.Sprintf("The %s is missing from the database.", name))
+		case found != text:
+			wrong = append(wrong, fmt.Sprintf("The %s of the database is another one than it should be.", name))
+		}
+	}
+	for name := range got {
+		if _, known := want[name]; !known {
+			wrong = append(wrong, fmt.Sprintf("The %s of the database is none of Yugen's.", name))
+		}
+	}
+	sort.Strings(wrong)
+	v.Wrong = append(v.Wrong, wrong...)
+	return nil
+}
+
+func (s *Store) checkBlobs(t *Tx, v *Verified) error {
+	var hashes []string
+	if err := t.each("SELECT hash FROM blobs", nil, func(r *sql.Rows) error {
+		var h string
+		err := r.Scan(&h)
+		hashes = append(hashes, h)
+		return err
+	}); err != nil {
+		return err
+	}
+	for _, h := range hashes {
+		if _, err := t.Blob(h); err != nil {
+			v.say("Raw data %.12s: %v.", h, err)
+		}
+	}
+	v.Blobs = len(hashes)
+	return nil
+}
+
+func (s *Store) checkRecord(t *Tx, v *Verified) error {
+	var hashes []string
+	told := map[string]bool{} // keys that a row of the record tells of
+	previous := ""
+	err := t.each("SELECT "+recordColumns+", prev_hash, hash FROM record ORDER BY seq", nil, func(r *sql.Rows) error {
+		var before, hash string
+		c, err := scanChange(r, &before, &hash)
+		if err != nil {
+			return err
+		}
+		v.Rows++
+		if c.Seq != v.Rows || before != previous || c.chain(previous) != hash {
+			v.say("Row %d of the record was altered or a row before it is missing.", c.Seq)
+		}
+		if c.Action == keyAction && c.Actor == Program {
+			told[c.After] = true
+		}
+		previous = hash
+		hashes = append(hashes, hash)
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	keys, err := t.keys()
+	if err != nil {
+		return err
+	}
+	for public := range keys {
+		if !told[public] {
+			v.say("The record does not tell of the key %.16s, which signs.", public)
+		}
+	}
+	for public := range told {
+		if !keys[public] {
+			v.say("The key %.16s, of which the record tells, is missing.", public)
+		}
+	}
+	wrong, err := s.checkHeads(hashes, keys)
+	v.Wrong = append(v.Wrong, wrong...)
+	return err
+}
+
+// keys are the public keys that sign.
+func (t *Tx) keys() (map[string]bool, error) {
+	keys := map[string]bool{}
+	return keys, t.each("SELECT public FROM keys", nil, func(r *sql.Rows) error {
+		var public string
+		err := r.Scan(&public)
+		keys[public] = true
+		return err
+	})
+}
+
+func (s *Store) checkVersions(t *Tx, v *Verified) error {
+	return t.each("SELECT v.hash, v.document, m.name, v.number FROM method_versions v JOIN methods m ON m.id = v.method_id ORDER BY v.id", nil, func(r *sql.Rows) error {
+		var hash, document, name string
+		var number int
+		if err := r.Scan(&hash, &document, &name, &number); err != nil {
+			return err
+		}
+		if Hash([]byte(document)) != hash {
+			v.say("Version %d of the method %s is not what its hash says.", number, name)
+		}
+		return nil
+	})
+}
+
+func (s *Store) checkResults(t *Tx, v *Verified) error {
+	keys, err := t.keys()
+	if err != nil {
+		return err
+	}
+	return t.each("SELECT b.name, r.batch_id, r.inputs_hash, r.document, r.seal FROM results r JOIN batches b ON b.id = r.batch_id", nil, func(r *sql.Rows) error {
+		var name, id, hash, seal string
+		var document []byte
+		if err := r.Scan(&name, &id, &hash, &document, &seal); err != nil {
+			return err
+		}
+		if _, ok := signedBy(resultText(id, hash, document), seal, keys); !ok && seal != "" {
+			v.say("A kept result of %s (inputs %.12s) is not what was computed.", name, hash)
+		} else if seal == "" && len(keys) > 0 {
+			v.say("A kept result of %s (inputs %.12s) bears no seal.", name, hash)
+		}
+		return nil
+	})
+}
