@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"yugen/core/batch"
+	"yugen/core/checks"
 	"yugen/core/compounds"
 	"yugen/core/peaks"
 	"yugen/store"
@@ -95,6 +96,8 @@ const (
 const (
 	batchAction  = "batch"
 	reportAction = store.ReportAction
+	// A run list is applied, or fields of it are set.
+	runListAction = "run list"
 )
 
 // make reads a batch, lets plan say what changes, writes it with its row of the record, and tells the watchers. revision is
@@ -144,7 +147,7 @@ func (l *Lab) ChangeEntries(ctx context.Context, batchID string, revision int, c
 		return store.Batch{}, refuse("a change sets between 1 and %d fields, not %d", maxEntryChanges, len(changes))
 	}
 	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
-		c := change{action: "run list", before: state{Entries: map[string]batch.Entry{}}, after: state{Entries: map[string]batch.Entry{}}}
+		c := change{action: runListAction, before: state{Entries: map[string]batch.Entry{}}, after: state{Entries: map[string]batch.Entry{}}}
 		for _, ch := range changes {
 			in, err := injection(b, ch.InjectionID)
 			if err != nil {
@@ -210,8 +213,8 @@ func (l *Lab) SaveMethod(ctx context.Context, batchID string, revision int, m ba
 	if err := m.Validate(); err != nil {
 		return store.Batch{}, refuse("%s", err)
 	}
-	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > 500 {
-		return store.Batch{}, refuse("a new method version needs a reason of at most 500 characters")
+	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > maxReason {
+		return store.Batch{}, refuse("a new method version needs a reason of at most %d characters", maxReason)
 	}
 	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change, error) {
 		if err := knownCompounds(b, m); err != nil {
@@ -241,6 +244,9 @@ func knownCompounds(b store.Batch, m batch.Method) error {
 func hasCompound(m batch.Method, id string) bool {
 	return slices.ContainsFunc(m.Compounds, func(c compounds.Compound) bool { return c.ID == id })
 }
+
+// maxReason bounds the reason of a change, in bytes.
+const maxReason = 500
 
 // maxEdits bounds the edits of one injection.
 const maxEdits = 1000
@@ -272,6 +278,9 @@ func (l *Lab) TakeBack(ctx context.Context, batchID string, revision int, inject
 }
 
 func (l *Lab) setEdits(ctx context.Context, batchID string, revision int, injectionID, reason, who, what string, next func([]peaks.Edit) ([]peaks.Edit, error)) (store.Batch, error) {
+	if len(reason) > maxReason {
+		return store.Batch{}, refuse("a reason has at most %d characters, this one has %d", maxReason, len(reason))
+	}
 	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
 		in, err := injection(b, injectionID)
 		if err != nil {
@@ -290,8 +299,15 @@ func (l *Lab) setEdits(ctx context.Context, batchID string, revision int, inject
 
 // Settle deals with a notice, with a reason.
 func (l *Lab) Settle(ctx context.Context, batchID string, revision int, key, reason, who string) (store.Batch, error) {
-	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > 500 {
-		return store.Batch{}, refuse("settling a notice needs a reason of at most 500 characters")
+	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > maxReason {
+		return store.Batch{}, refuse("settling a notice needs a reason of at most %d characters", maxReason)
+	}
+	now, err := l.Process(ctx, batchID)
+	if err != nil {
+		return store.Batch{}, err
+	}
+	if !slices.ContainsFunc(now.Result.Notices, func(n checks.Notice) bool { return n.Key == key }) {
+		return store.Batch{}, refuse("there is no notice %.100q in this batch; it may have gone with a change", key)
 	}
 	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
 		return change{action: "notice", subject: key, why: reason, before: state{Settled: map[string]bool{key: false}}, after: state{Settled: map[string]bool{key: true}}}, nil
@@ -342,17 +358,17 @@ func (l *Lab) History(ctx context.Context, batchID string) (h History, err error
 func title(c store.Change) string { return c.Action + ": " + c.Subject }
 
 // Undo takes back the newest change that is not taken back yet.
-func (l *Lab) Undo(ctx context.Context, batchID, who string) (store.Batch, error) {
-	return l.step(ctx, batchID, who, undoAction)
+func (l *Lab) Undo(ctx context.Context, batchID string, revision int, who string) (store.Batch, error) {
+	return l.step(ctx, batchID, revision, who, undoAction)
 }
 
 // Redo brings back what was undone last.
-func (l *Lab) Redo(ctx context.Context, batchID, who string) (store.Batch, error) {
-	return l.step(ctx, batchID, who, redoAction)
+func (l *Lab) Redo(ctx context.Context, batchID string, revision int, who string) (store.Batch, error) {
+	return l.step(ctx, batchID, revision, who, redoAction)
 }
 
-func (l *Lab) step(ctx context.Context, batchID, who, action string) (store.Batch, error) {
-	return l.make(ctx, batchID, 0, who, func(t *store.Tx, _ store.Batch) (change, error) {
+func (l *Lab) step(ctx context.Context, batchID string, revision int, who, action string) (store.Batch, error) {
+	return l.make(ctx, batchID, revision, who, func(t *store.Tx, _ store.Batch) (change, error) {
 		undo, redo, err := stacks(t, batchID)
 		if err != nil {
 			return change{}, err

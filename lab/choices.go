@@ -17,8 +17,8 @@ func (l *Lab) SaveChoices(ctx context.Context, batchID string, revision int, c b
 	if err := c.Validate(); err != nil {
 		return store.Batch{}, refuse("%s", err)
 	}
-	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > 500 {
-		return store.Batch{}, refuse("a change of a curve needs a reason of at most 500 characters")
+	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > maxReason {
+		return store.Batch{}, refuse("a change of a curve needs a reason of at most %d characters", maxReason)
 	}
 	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
 		c.Earlier = b.Choices.Earlier // which is taken over as a whole
@@ -73,8 +73,8 @@ func changedCurves(b store.Batch, c batch.Choices) string {
 
 // UseEarlier reads a batch from the curves of another one, as they are now; an empty fromID goes back to standards of its own.
 func (l *Lab) UseEarlier(ctx context.Context, batchID string, revision int, fromID, reason, who string) (store.Batch, error) {
-	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > 500 {
-		return store.Batch{}, refuse("another calibration needs a reason of at most 500 characters")
+	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > maxReason {
+		return store.Batch{}, refuse("another calibration needs a reason of at most %d characters", maxReason)
 	}
 	var earlier *batch.Earlier
 	subject := "standards of its own"

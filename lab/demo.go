@@ -6,9 +6,11 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 
 	"yugen/bench"
 	"yugen/formats/runlist"
+	"yugen/store"
 )
 
 // DemoSeed makes the demo the same everywhere.
@@ -75,7 +77,13 @@ func (l *Lab) demoThere(ctx context.Context, demo bench.Demo) (id string, there 
 	for _, s := range studies {
 		for _, b := range s.Batches {
 			if s.Name == demo.Study && b.Name == demo.Batch {
-				return b.ID, b.Injections >= demo.Files, err
+				if err != nil || b.Injections < demo.Files {
+					return b.ID, false, err
+				}
+				rows, err := l.Record(ctx, b.ID)
+				// The run list comes last: a demo that was stopped before it is loaded again.
+				listed := slices.ContainsFunc(rows, func(c store.Change) bool { return c.Action == runListAction })
+				return b.ID, listed || len(rows) == recordShown, err
 			}
 		}
 	}

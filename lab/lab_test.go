@@ -57,6 +57,16 @@ func must[T any](t *testing.T) func(T, error) T {
 	}
 }
 
+// anyNotice is the key of a notice of a batch.
+func anyNotice(t *testing.T, l *Lab, id string) string {
+	t.Helper()
+	notices := must[Processed](t)(l.Process(t.Context(), id)).Result.Notices
+	if len(notices) == 0 {
+		t.Fatal("there is no notice")
+	}
+	return notices[0].Key
+}
+
 func resultBytes(t *testing.T, l *Lab, id string) string {
 	t.Helper()
 	return mustJSON(must[Processed](t)(l.Process(t.Context(), id)).Result)
@@ -69,6 +79,29 @@ func TestLoadingTheDemoTwiceChangesNothing(t *testing.T) {
 	after := must[store.Batch](t)(l.Batch(t.Context(), id))
 	if again != id || after.Revision != before.Revision || len(after.Injections) != len(before.Injections) {
 		t.Errorf("%s %d, %s %d", id, before.Revision, again, after.Revision)
+	}
+}
+
+// A demo that was stopped before its run list was applied is loaded to its end the next time.
+func TestAHalfLoadedDemoIsCompleted(t *testing.T) {
+	l, ctx, dir := openLab(t), t.Context(), filepath.Join(t.TempDir(), "demo")
+	d := bench.Demos()[0]
+	study := must[bench.Study](t)(d.Make(DemoSeed))
+	id := must[string](t)(l.NewBatch(ctx, study.Name, study.Batch, d.Method, study.Method, DemoAuthor))
+	for _, f := range study.Files {
+		must[Outcome](t)(l.Import(ctx, id, f.Name, f.Data, DemoAuthor))
+	}
+	if first := must[string](t)(l.LoadDemo(ctx, dir)); first != id {
+		t.Fatalf("%s is not the batch that was begun", first)
+	}
+	b := must[store.Batch](t)(l.Batch(ctx, id))
+	if len(b.Injections) != len(study.Files) || b.Injections[20].Name != study.RunList[20].Name {
+		t.Errorf("%d injections, the 21st is %q", len(b.Injections), b.Injections[20].Name)
+	}
+	rows := len(must[[]store.Change](t)(l.Record(ctx, id)))
+	must[string](t)(l.LoadDemo(ctx, dir))
+	if again := len(must[[]store.Change](t)(l.Record(ctx, id))); again != rows {
+		t.Errorf("%d rows after loading once more, %d before", again, rows)
 	}
 }
 
@@ -144,23 +177,23 @@ func TestUndoAndRedoWalkThroughEverything(t *testing.T) {
 		}
 	}
 	for i := len(states) - 2; i >= 0; i-- {
-		must[store.Batch](t)(l.Undo(ctx, id, who))
+		must[store.Batch](t)(l.Undo(ctx, id, 0, who))
 		if resultBytes(t, l, id) != states[i] {
 			t.Errorf("undo did not bring back state %d", i)
 		}
 	}
 	for i := 1; i < len(states); i++ {
-		must[store.Batch](t)(l.Redo(ctx, id, who))
+		must[store.Batch](t)(l.Redo(ctx, id, 0, who))
 		if resultBytes(t, l, id) != states[i] {
 			t.Errorf("redo did not bring back state %d", i)
 		}
 	}
-	if _, err := l.Redo(ctx, id, who); !errors.Is(err, ErrRefused) {
+	if _, err := l.Redo(ctx, id, 0, who); !errors.Is(err, ErrRefused) {
 		t.Errorf("nothing is left to redo: %v", err)
 	}
-	must[store.Batch](t)(l.Undo(ctx, id, who))
+	must[store.Batch](t)(l.Undo(ctx, id, 0, who))
 	b = must[store.Batch](t)(l.Batch(ctx, id))
-	must[store.Batch](t)(l.Settle(ctx, id, b.Revision, "check/x/y", "seen", who))
+	must[store.Batch](t)(l.Settle(ctx, id, b.Revision, anyNotice(t, l, id), "seen", who))
 	if h := must[History](t)(l.History(ctx, id)); h.Redo != "" || !strings.HasPrefix(h.Undo, "notice") {
 		t.Errorf("a new change ends redo: %+v", h)
 	}
@@ -250,8 +283,16 @@ func TestRefusalsChangeNothing(t *testing.T) {
 		"a point without a reason":     choose(leaving(b.Version.Method.Compounds[0].ID, one), " "),
 		"a level of no compound":       choose(batch.Choices{Levels: map[string][]batch.LevelState{"nobody": {{Level: 1, State: batch.LevelLeftOut}}}}, "why not"),
 		"its own curves as earlier":    func() error { _, err := l.UseEarlier(ctx, id, b.Revision, id, "why not", who); return err },
-		"a version without a reason":   func() error { _, err := l.SaveMethod(ctx, id, b.Revision, b.Version.Method, " ", who); return err },
-		"a place that is not there":    func() error { _, err := l.Reorder(ctx, id, b.Revision, one, 99, who); return err },
+		"an endless reason": func() error {
+			_, err := l.AddEdit(ctx, id, b.Revision, one, peaks.Edit{Kind: peaks.Remove, ApexMin: 3}, strings.Repeat("x", 501), who)
+			return err
+		},
+		"a notice that is not there": func() error {
+			_, err := l.Settle(ctx, id, b.Revision, strings.Repeat("k", 5000), "seen", who)
+			return err
+		},
+		"a version without a reason": func() error { _, err := l.SaveMethod(ctx, id, b.Revision, b.Version.Method, " ", who); return err },
+		"a place that is not there":  func() error { _, err := l.Reorder(ctx, id, b.Revision, one, 99, who); return err },
 		"an unknown edit": func() error {
 			_, err := l.AddEdit(ctx, id, b.Revision, one, peaks.Edit{Kind: "bend"}, "", who)
 			return err
@@ -288,7 +329,7 @@ func TestWatchersHearOfChanges(t *testing.T) {
 	events, stop := l.Watch()
 	defer stop()
 	b := must[store.Batch](t)(l.Batch(t.Context(), id))
-	b = must[store.Batch](t)(l.Settle(t.Context(), id, b.Revision, "k", "because", who))
+	b = must[store.Batch](t)(l.Settle(t.Context(), id, b.Revision, anyNotice(t, l, id), "because", who))
 	if e := <-events; e.BatchID != id || e.Revision != b.Revision {
 		t.Errorf("%+v", e)
 	}

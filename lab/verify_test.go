@@ -40,7 +40,7 @@ func workedFolder(t *testing.T) (dir, id string) {
 		b.WriteString("time_min,signal\n")
 		height := level * 10
 		if level == 0 {
-			height = 40
+			height = 400 // above the range: a notice
 		}
 		for i := range 2000 {
 			d := (float64(i)/200 - 5) / 0.06
@@ -58,10 +58,10 @@ func workedFolder(t *testing.T) (dir, id string) {
 	m.Peaks.Threshold = 6
 	b = must[store.Batch](t)(l.SaveMethod(ctx, id, b.Revision, m, "less noise", who))
 	b = must[store.Batch](t)(l.AddEdit(ctx, id, b.Revision, sample, peaks.Edit{Kind: peaks.Remove, ApexMin: 5}, "to see", who))
-	b = must[store.Batch](t)(l.Undo(ctx, id, who))
+	b = must[store.Batch](t)(l.Undo(ctx, id, 0, who))
 	b = must[store.Batch](t)(l.Reorder(ctx, id, b.Revision, sample, 2, who))
 	b = must[store.Batch](t)(l.SaveChoices(ctx, id, b.Revision, batch.Choices{LeftOut: map[string][]batch.LeftOut{"x": {{InjectionID: b.Injections[0].ID, Reason: "cap"}}}}, "a cap leaked", who))
-	must[store.Batch](t)(l.Settle(ctx, id, b.Revision, "check/x/y", "seen", who))
+	must[store.Batch](t)(l.Settle(ctx, id, b.Revision, anyNotice(t, l, id), "seen", who))
 	must[store.Report](t)(l.KeepReport(ctx, id, "batch", "", who))
 	return dir, id
 }
@@ -260,7 +260,7 @@ func TestARestoredFolderGoesOnWithAnotherKey(t *testing.T) {
 	s := must[*store.Store](t)(store.Open(t.Context(), dir))
 	defer s.Close()
 	l := New(s)
-	must[store.Batch](t)(l.Settle(t.Context(), id, 0, "check/z/y", "seen", who))
+	must[store.Batch](t)(l.Settle(t.Context(), id, 0, anyNotice(t, l, id), "seen", who))
 	keys := 0
 	if err := s.Read(t.Context(), func(tx *store.Tx) error {
 		return tx.EachChange(func(c store.Change) error {

@@ -9,6 +9,17 @@ import (
 	"testing"
 )
 
+// anyNotice is the key of a notice of a batch.
+func anyNotice(t *testing.T, batch string) string {
+	t.Helper()
+	_, data := request(t, "GET", batch+"/result", "")
+	var r ResultView
+	if err := json.Unmarshal(data, &r); err != nil || len(r.Result.Notices) == 0 {
+		t.Fatalf("no notice: %v", err)
+	}
+	return r.Result.Notices[0].Key
+}
+
 // change sends a change and gives the batch after it.
 func change(t *testing.T, method, url, body string) View {
 	t.Helper()
@@ -26,6 +37,7 @@ func TestEveryChangeAndItsUndo(t *testing.T) {
 	_, data := request(t, "GET", batch, "")
 	before := view(t, data)
 	in := before.Batch.Injections[20]
+	settle := fmt.Sprintf(`{"key": %q, "reason": "seen"}`, anyNotice(t, batch))
 	method := before.Batch.Version.Method
 	method.Checks.Blank = 33
 	newMethod, err := json.Marshal(MethodChange{method, "tighter"})
@@ -41,7 +53,7 @@ func TestEveryChangeAndItsUndo(t *testing.T) {
 		{"remove", "POST", "/removals", fmt.Sprintf(`{"injection_id": %q}`, in.ID), func(v View) bool { return len(v.Batch.Injections) == 46 }},
 		{"method", "PUT", "/method", string(newMethod), func(v View) bool { return v.Batch.Version.Number == 2 && v.Batch.Version.Method.Checks.Blank == 33 }},
 		{"edit", "POST", "/edits", fmt.Sprintf(`{"injection_id": %q, "edit": {"kind": "remove", "apex_min": 8.79}, "reason": "x"}`, in.ID), func(v View) bool { return len(v.Batch.Injections[20].Edits) == 1 }},
-		{"notice", "POST", "/settled", `{"key": "check/a/b", "reason": "seen"}`, func(v View) bool { return len(v.Batch.Settled) == 1 }},
+		{"notice", "POST", "/settled", settle, func(v View) bool { return len(v.Batch.Settled) == 1 }},
 	} {
 		after := change(t, c.verb, batch+c.path, c.body)
 		if !c.done(after) || !strings.HasPrefix(after.History.Undo, c.what) {
@@ -116,7 +128,7 @@ func TestEventsTellOfChanges(t *testing.T) {
 	if !lines.Scan() || lines.Text() != ": open" {
 		t.Fatalf("%q", lines.Text())
 	}
-	v := change(t, "POST", address+"/api/batches/"+id+"/settled", `{"key": "k", "reason": "because"}`)
+	v := change(t, "POST", address+"/api/batches/"+id+"/settled", fmt.Sprintf(`{"key": %q, "reason": "because"}`, anyNotice(t, address+"/api/batches/"+id)))
 	for lines.Scan() {
 		if text, ok := strings.CutPrefix(lines.Text(), "data: "); ok {
 			if want := fmt.Sprintf(`{"batch_id":%q,"revision":%d}`, id, v.Batch.Revision); text != want {
@@ -222,5 +234,48 @@ func TestQuestionsThatWriteNothing(t *testing.T) {
 	_, data = request(t, "GET", batch, "")
 	if after := view(t, data); after.Batch.Revision != before.Batch.Revision {
 		t.Error("a question has changed the batch")
+	}
+}
+
+// A change says which revision it is of; without saying so, or of an older one, it is refused and nothing is written.
+func TestChangesSayOfWhat(t *testing.T) {
+	address, id := serve(t)
+	batch := address + "/api/batches/" + id
+	v := change(t, "POST", batch+"/settled", fmt.Sprintf(`{"key": %q, "reason": "seen"}`, anyNotice(t, batch)))
+	for what, c := range map[string]struct {
+		tag  string
+		want int
+	}{
+		"nothing":        {"", http.StatusPreconditionRequired},
+		"an older one":   {fmt.Sprintf(`"%d"`, v.Batch.Revision-1), http.StatusPreconditionFailed},
+		"without quotes": {"5", http.StatusBadRequest},
+		"nonsense":       {`"x"`, http.StatusBadRequest},
+	} {
+		if r, data := request(t, "POST", batch+"/undo", "", "If-Match", c.tag); r.StatusCode != c.want {
+			t.Errorf("undo with %s: %d %s", what, r.StatusCode, data)
+		}
+	}
+	if r, _ := request(t, "POST", batch+"/undo", "", "If-Match", fmt.Sprintf(`"%d"`, v.Batch.Revision)); r.StatusCode != http.StatusOK {
+		t.Errorf("undo of what was read: %d", r.StatusCode)
+	}
+}
+
+// Bodies are one JSON value within bounds.
+func TestBodiesAreReadWhole(t *testing.T) {
+	address, _ := serve(t)
+	for what, c := range map[string]struct {
+		body string
+		want int
+	}{
+		"junk behind it":    {`{"study": "S", "name": "B"} x`, http.StatusBadRequest},
+		"a second value":    {`{"study": "S", "name": "B"}{}`, http.StatusBadRequest},
+		"nothing":           {``, http.StatusBadRequest},
+		"half of it":        {`{"study": "S"`, http.StatusBadRequest},
+		"the wrong kind":    {`{"study": 5}`, http.StatusBadRequest},
+		"more than is read": {`{"study": "` + strings.Repeat("x", maxJSON) + `"}`, http.StatusRequestEntityTooLarge},
+	} {
+		if r, data := request(t, "POST", address+"/api/batches", c.body); r.StatusCode != c.want {
+			t.Errorf("%s: %d %.200s", what, r.StatusCode, data)
+		}
 	}
 }

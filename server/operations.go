@@ -262,11 +262,11 @@ func (s *server) operations() []operation {
 			return view(c, b, err)
 		}},
 		{http.MethodPost, batchPath + "/undo", "undo", "Take back the newest change", nil, nil, View{}, func(c *call, _ any) (any, error) {
-			b, err := s.lab.Undo(c.Request().Context(), id(c), c.who)
+			b, err := s.lab.Undo(c.Request().Context(), id(c), c.revision, c.who)
 			return view(c, b, err)
 		}},
 		{http.MethodPost, batchPath + "/redo", "redo", "Bring back what was undone last", nil, nil, View{}, func(c *call, _ any) (any, error) {
-			b, err := s.lab.Redo(c.Request().Context(), id(c), c.who)
+			b, err := s.lab.Redo(c.Request().Context(), id(c), c.revision, c.who)
 			return view(c, b, err)
 		}},
 		{http.MethodGet, batchPath + "/result", "result", "Peaks, curves, amounts, checks and notices", nil, nil, ResultView{}, func(c *call, _ any) (any, error) {

@@ -68,23 +68,66 @@ type operation struct {
 	handle                    func(c *call, body any) (any, error)
 }
 
+// changes tells whether an operation changes a batch: it is then asked for what the caller had read.
+func (op operation) changes() bool {
+	_, view := op.answer.(View)
+	return view && op.method != http.MethodGet
+}
+
+// readRevision takes the revision that the caller read from If-Match. A change without it is refused, so that nobody writes over what he has not seen;
+// * says that this is wanted.
+func (c *call) readRevision(wanted bool) error {
+	tag := strings.TrimSpace(c.Request().Header.Get("If-Match"))
+	switch {
+	case tag == "" && wanted:
+		return problem{http.StatusPreconditionRequired, "A change must say which revision it is of: send If-Match with the ETag that was read, or * for any."}
+	case tag == "" || tag == "*":
+		return nil
+	}
+	n, err := strconv.Atoi(strings.Trim(tag, `"`))
+	if err != nil || n < 1 || !strings.HasPrefix(tag, `"`) {
+		return problem{http.StatusBadRequest, "If-Match must hold the ETag that was read, in its quotes."}
+	}
+	c.revision = n
+	return nil
+}
+
+// readJSON takes a body that is one JSON value of known fields and nothing more.
+func readJSON(c *echo.Context, into any) error {
+	d := json.NewDecoder(http.MaxBytesReader(c.Response(), c.Request().Body, maxJSON))
+	d.DisallowUnknownFields()
+	err := d.Decode(into)
+	if err == nil {
+		if _, after := d.Token(); errors.Is(after, io.EOF) {
+			return nil
+		} else if err = after; after == nil {
+			err = errors.New("there is more behind the JSON value")
+		}
+	}
+	var large *http.MaxBytesError
+	var wrong *json.UnmarshalTypeError
+	switch {
+	case errors.As(err, &large):
+		return problem{http.StatusRequestEntityTooLarge, fmt.Sprintf("The request is larger than %d MB.", maxJSON>>20)}
+	case errors.As(err, &wrong):
+		return problem{http.StatusBadRequest, fmt.Sprintf("The request cannot be read: %s cannot be a %s.", wrong.Field, wrong.Value)}
+	case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):
+		return problem{http.StatusBadRequest, "The request cannot be read: its JSON is not complete."}
+	}
+	return problem{http.StatusBadRequest, "The request cannot be read: " + err.Error() + "."}
+}
+
 func (s *server) typed(op operation) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		call := &call{Context: c, who: s.who(c)}
-		if tag := strings.Trim(c.Request().Header.Get("If-Match"), `"`); tag != "" {
-			n, err := strconv.Atoi(tag)
-			if err != nil {
-				return problem{http.StatusBadRequest, "If-Match must hold the revision that was read."}
-			}
-			call.revision = n
+		if err := call.readRevision(op.changes()); err != nil {
+			return err
 		}
 		var body any
 		if op.body != nil {
 			body = fresh(op.body)
-			d := json.NewDecoder(http.MaxBytesReader(c.Response(), c.Request().Body, maxJSON))
-			d.DisallowUnknownFields()
-			if err := d.Decode(body); err != nil {
-				return problem{http.StatusBadRequest, "The request cannot be read: " + err.Error() + "."}
+			if err := readJSON(c, body); err != nil {
+				return err
 			}
 		}
 		answer, err := op.handle(call, body)

@@ -47,6 +47,7 @@ func request(t *testing.T, method, url, body string, headers ...string) (*http.R
 	if err != nil {
 		t.Fatal(err)
 	}
+	r.Header.Set("If-Match", "*")
 	for i := 0; i+1 < len(headers); i += 2 {
 		r.Header.Set(headers[i], headers[i+1])
 		if headers[i] == "Host" {

@@ -127,10 +127,13 @@ func (p place) hosts(port string) []string {
 	return hosts
 }
 
+// bodyTime is how long a request may take to arrive: a large file over a slow line fits, a body that trickles in for ever does not.
+const bodyTime = 5 * time.Minute
+
 // run serves until the context ends, then lets requests finish for a moment.
 func run(ctx context.Context, listener net.Listener, handler http.Handler) error {
 	web := &http.Server{
-		Handler: handler, ReadHeaderTimeout: 10 * time.Second,
+		Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: bodyTime, IdleTimeout: 2 * time.Minute,
 		BaseContext: func(net.Listener) context.Context { return ctx },
 	}
 	done := make(chan error, 1)

@@ -41,7 +41,11 @@
     return sample >= 0 ? sample : batch.injections.length - 1;
   });
   // A result that is of another batch, or not yet of this run list, must not be shown beside it.
-  const fitting = $derived(result && batch && result.injections.length === batch.injections.length ? result : undefined);
+  const fitting = $derived(
+    result && batch && result.injections.length === batch.injections.length && result.injections.every((r, i) => r.id === batch.injections[i]!.id)
+      ? result
+      : undefined,
+  );
 
   const typed = $derived(!!batch && batch.injections.length > 0 && batch.injections.every((i) => i.typed));
 

@@ -285,7 +285,8 @@ export function watchBatch(): () => void {
     if (held && held.batch.revision < revision) void queries.invalidateQueries({ queryKey: ["batch", batch_id] });
   };
   const windows = new BroadcastChannel("yugen-events");
-  windows.onmessage = (message: MessageEvent<Changed>) => heard(message.data);
+  windows.onmessage = (message: MessageEvent<Changed | null>) =>
+    message.data ? heard(message.data) : void queries.invalidateQueries({ queryKey: ["batch"] });
   const ended = new AbortController();
   const leave = () => ended.abort();
   addEventListener("pagehide", leave, { signal: ended.signal });
@@ -293,6 +294,15 @@ export function watchBatch(): () => void {
   navigator.locks
     .request("yugen-events", { signal: ended.signal }, () => {
       const events = new EventSource("/api/events");
+      // What happened while the line was down was not told: everything that is shown is read again.
+      let lost = false;
+      events.onerror = () => (lost = true);
+      events.onopen = () => {
+        if (!lost) return;
+        lost = false;
+        void queries.invalidateQueries({ queryKey: ["batch"] });
+        windows.postMessage(null);
+      };
       events.onmessage = (message) => {
         const changed = JSON.parse(message.data) as Changed;
         heard(changed);
