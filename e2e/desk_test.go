@@ -135,3 +135,13 @@ func TestTwoWindows(t *testing.T) {
 	d.until("the vial of the other window", `document.querySelector('[data-row="5"] td:nth-child(5)').innerText.trim().endsWith("Q7")`)
 	d.quiet()
 }
+
+// Everything is backed up by one button, beside the data, and checked.
+func TestABackupByOneButton(t *testing.T) {
+	d := open(t)
+	d.do(chromedp.Navigate(d.address + "/"))
+	d.until("the studies", `document.querySelectorAll(".batch").length >= 7`)
+	d.text("[aria-label=Studies] button", "Back everything up")
+	d.until("where it is", `/Written and checked: .*data-backups.yugen-20/.test(document.querySelector("[aria-label=Studies]").innerText)`)
+	d.quiet()
+}

@@ -26,6 +26,8 @@ type Lab struct {
 	results resultCache
 	// Laboratory is whose paper reports are on. Set it before the lab is used.
 	Laboratory Laboratory
+	// Backups is the folder that backups are written to; empty where the installation names none. Set it before the lab is used.
+	Backups string
 	// computing shares one computation between all who ask for the same result.
 	computing singleflight.Group
 }
@@ -119,6 +121,23 @@ func (l *Lab) Batch(ctx context.Context, id string) (b store.Batch, err error) {
 		return err
 	})
 	return b, err
+}
+
+// Backup is a backup that was written and checked.
+type Backup struct {
+	Folder string `json:"folder"`
+}
+
+// Backup writes a copy of everything into a new folder below the installation's, checked.
+func (l *Lab) Backup(ctx context.Context) (Backup, error) {
+	if l.Backups == "" {
+		return Backup{}, refuse("no folder for backups is named; start with --backups, or use yugen backup")
+	}
+	dir, err := l.store.Backup(ctx, l.Backups)
+	if err != nil {
+		return Backup{}, refuse("%s", err)
+	}
+	return Backup{dir}, nil
 }
 
 // Raw hands a raw file back byte for byte.

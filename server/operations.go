@@ -195,6 +195,9 @@ func (s *server) operations() []operation {
 		{http.MethodGet, "/installation", "installation", "Whose installation this is", nil, nil, Installation{}, func(c *call, _ any) (any, error) {
 			return Installation{s.analyst, s.lab.Laboratory}, nil
 		}},
+		{http.MethodPost, "/backups", "backup", "Write a checked copy of everything into a new folder", nil, nil, lab.Backup{}, func(c *call, _ any) (any, error) {
+			return s.lab.Backup(c.Request().Context())
+		}},
 		{http.MethodGet, "/methods", "methods", "The methods of all studies with their versions", nil, nil, []lab.MethodChoice{}, func(c *call, _ any) (any, error) {
 			return s.lab.Methods(c.Request().Context())
 		}},

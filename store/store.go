@@ -45,7 +45,7 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return nil, fmt.Errorf("the data folder %s cannot be made: %w; choose another with DATA= or --data", dir, err)
 	}
-	path := filepath.Join(dir, "yugen.db")
+	path := filepath.Join(dir, databaseFile)
 	db, err := sql.Open("sqlite", "file:"+filepath.ToSlash(path)+"?_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=busy_timeout(5000)&_pragma=foreign_keys(1)&_txlock=immediate")
 	if err != nil {
 		return nil, fmt.Errorf("store: open %s: %w", path, err)

@@ -3,8 +3,6 @@ package main
 import (
 	"errors"
 	"fmt"
-	"os"
-	"path/filepath"
 
 	"github.com/spf13/cobra"
 
@@ -16,14 +14,11 @@ func checkCommand() *cobra.Command {
 	return &cobra.Command{
 		Use: "check DIR", Short: "Verify hashes, record and database of a data folder", Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
-			if _, err := os.Stat(filepath.Join(args[0], "yugen.db")); err != nil {
-				return fmt.Errorf("there is no Yugen database in %s", args[0])
-			}
-			s, err := store.Open(c.Context(), args[0])
+			s, done, err := store.OpenCopy(c.Context(), args[0])
 			if err != nil {
 				return err
 			}
-			defer s.Close()
+			defer done()
 			v, err := lab.New(s).Verify(c.Context())
 			if err != nil {
 				return err

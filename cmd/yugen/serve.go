@@ -29,6 +29,7 @@ type place struct {
 	data    string
 	analyst string
 	paper   lab.Laboratory
+	backups string
 }
 
 func (p *place) flags(c *cobra.Command) {
@@ -36,13 +37,10 @@ func (p *place) flags(c *cobra.Command) {
 	if err != nil {
 		port = 8787
 	}
-	data := os.Getenv("DATA")
-	if data == "" {
-		data = "data"
-	}
 	c.Flags().StringVar(&p.address, "address", "127.0.0.1", "address to listen on")
 	c.Flags().IntVar(&p.port, "port", port, "port to listen on, also PORT=")
-	c.Flags().StringVar(&p.data, "data", data, "folder of the data, also DATA=")
+	c.Flags().StringVar(&p.data, "data", dataFolder(), "folder of the data, also DATA=")
+	c.Flags().StringVar(&p.backups, "backups", "", "folder that backups are written to (default beside that of the data)")
 	c.Flags().StringVar(&p.paper.Name, "laboratory", "", "name of the laboratory, on its reports")
 	c.Flags().StringVar(&p.paper.Address, "laboratory-address", "", "its address, in one line")
 	c.Flags().StringVar(&p.analyst, "analyst", "", "who acts where nobody has said so")
@@ -88,7 +86,7 @@ func (p place) serve(ctx context.Context, demo bool) error {
 	}
 	defer s.Close()
 	l := lab.New(s)
-	l.Laboratory = p.paper
+	l.Laboratory, l.Backups = p.paper, cmp.Or(p.backups, filepath.Clean(p.data)+"-backups")
 	path := "/"
 	if demo {
 		l.Laboratory.Name = cmp.Or(p.paper.Name, lab.DemoLaboratory.Name)

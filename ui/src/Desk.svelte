@@ -42,7 +42,10 @@
   });
   // A result that is of another batch, or not yet of this run list, must not be shown beside it.
   const fitting = $derived(
-    result && batch && result.injections.length === batch.injections.length && result.injections.every((r, i) => r.id === batch.injections[i]!.id)
+    result &&
+      batch &&
+      result.injections.length === batch.injections.length &&
+      result.injections.every((r, i) => r.id === batch.injections[i]!.id)
       ? result
       : undefined,
   );

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery } from "@tanstack/svelte-query";
+  import { answer, api } from "../api/client";
   import { ask } from "../state/desk.svelte";
   import { place } from "../state/place.svelte";
   import Logo from "./Logo.svelte";
@@ -8,6 +9,19 @@
 
   let { problem }: { problem: string } = $props();
   const studies = createQuery(() => ask.studies());
+  let saving = $state(false);
+  let saved = $state("");
+  let failed = $state("");
+  async function backUp() {
+    saving = true;
+    saved = failed = "";
+    try {
+      saved = (await answer(api.POST("/api/backups"))).folder;
+    } catch (error) {
+      failed = (error as Error).message;
+    }
+    saving = false;
+  }
   let way = $state<"files" | "table">("files");
 </script>
 
@@ -42,6 +56,11 @@
           <p class="note">No study yet. Start the first one here.</p>
         {/each}
       {/if}
+      <p class="keep">
+        <button class="lnk" disabled={saving} onclick={backUp}>{saving ? "Backing up …" : "Back everything up"}</button>
+        {#if saved}<span class="note">Written and checked: {saved}</span>{/if}
+        {#if failed}<span class="att" role="alert">{failed}</span>{/if}
+      </p>
     </section>
     <section>
       <div class="ways" role="tablist">
@@ -85,6 +104,14 @@
     justify-content: space-between;
     padding: 4px 0;
     border-bottom: 1px solid var(--mist-1);
+  }
+  .keep {
+    margin-top: 18px;
+    font-size: 12.5px;
+    display: grid;
+    gap: 3px;
+    justify-items: start;
+    overflow-wrap: anywhere;
   }
   .ways {
     display: flex;

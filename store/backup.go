@@ -1,0 +1,184 @@
+package store
+
+import (
+	"bufio"
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"time"
+)
+
+const databaseFile = "yugen.db"
+
+// Backup writes a consistent copy of a store that may be in use into a new folder named by the time, below the given one, checks it, and gives its path.
+// A copy that fails or does not check is taken away again.
+func (s *Store) Backup(ctx context.Context, into string) (dir string, err error) {
+	dir = filepath.Join(into, "yugen-"+time.Now().UTC().Format("2006-01-02T150405.000Z"))
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return "", fmt.Errorf("the backup folder %s cannot be made: %w; choose another", dir, err)
+	}
+	defer func() {
+		if err != nil {
+			err = errors.Join(err, os.RemoveAll(dir))
+			dir = ""
+		}
+	}()
+	if err := copyConsistently(ctx, s.db, s.dir, dir); err != nil {
+		return "", fmt.Errorf("the backup to %s failed: %w; is there room on the disk?", dir, err)
+	}
+	return dir, CheckFolder(ctx, dir)
+}
+
+// copyConsistently copies a database that may be in use, as it is at one moment, with the ends of its record.
+func copyConsistently(ctx context.Context, db *sql.DB, from, to string) error {
+	before := int64(0) // how long the file of ends was: what is added from here on may be newer than the copy
+	if info, err := os.Stat(filepath.Join(from, headsFile)); err == nil {
+		before = info.Size()
+	}
+	if _, err := db.ExecContext(ctx, "VACUUM INTO ?", filepath.Join(to, databaseFile)); err != nil {
+		return err
+	}
+	return copyHeads(ctx, from, to, before)
+}
+
+// copyHeads copies the ends of the record: all that were there before the database was copied, and later ones as far as the copied record goes, since the
+// original may have gone on meanwhile.
+func copyHeads(ctx context.Context, fromDir, dir string, before int64) error {
+	copied, err := sql.Open("sqlite", "file:"+filepath.ToSlash(filepath.Join(dir, databaseFile))+"?mode=ro")
+	if err != nil {
+		return err
+	}
+	defer copied.Close()
+	var last int64
+	if err := copied.QueryRowContext(ctx, "SELECT coalesce(max(seq), 0) FROM record").Scan(&last); err != nil {
+		return err
+	}
+	from, err := os.Open(filepath.Join(fromDir, headsFile))
+	if errors.Is(err, os.ErrNotExist) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	defer from.Close()
+	to, err := os.Create(filepath.Join(dir, headsFile))
+	if err != nil {
+		return err
+	}
+	w, lines := bufio.NewWriter(to), bufio.NewReader(from)
+	for read := int64(0); ; {
+		line, err := lines.ReadString('\n')
+		if err != nil {
+			break
+		}
+		number, _, _ := strings.Cut(line, " ")
+		old := read < before
+		read += int64(len(line))
+		if seq, err := strconv.ParseInt(number, 10, 64); old || err != nil || seq <= last { // one that cannot be read is for the check to tell
+			if _, err := w.WriteString(line); err != nil {
+				return errors.Join(err, to.Close())
+			}
+		}
+	}
+	return errors.Join(w.Flush(), to.Sync(), to.Close())
+}
+
+// CheckFolder checks a data folder or backup by itself, without changing it, and fails with what is wrong.
+func CheckFolder(ctx context.Context, dir string) error {
+	s, done, err := OpenCopy(ctx, dir)
+	if err != nil {
+		return err
+	}
+	defer done()
+	v, err := s.Verify(ctx)
+	if err == nil && len(v.Wrong) > 0 {
+		err = fmt.Errorf("%s is not sound: %s", dir, strings.Join(v.Wrong, " "))
+	}
+	return err
+}
+
+// OpenCopy opens a copy of a data folder or backup, which itself is only read: it may be on a read-only disk, or of an earlier form. done takes the copy
+// away.
+func OpenCopy(ctx context.Context, dir string) (s *Store, done func(), err error) {
+	if _, err := os.Stat(filepath.Join(dir, databaseFile)); err != nil {
+		return nil, nil, fmt.Errorf("there is no Yugen database in %s", dir)
+	}
+	to, err := os.MkdirTemp("", "yugen-copy")
+	if err != nil {
+		return nil, nil, fmt.Errorf("there is no room for a copy to check: %w", err)
+	}
+	gone := func() { _ = os.RemoveAll(to) }        // a temporary folder
+	if err := copyOpen(ctx, dir, to); err != nil { // a read-only disk, or a database too damaged to be read: as it lies there
+		_ = os.Remove(filepath.Join(to, databaseFile))
+		_ = os.Remove(filepath.Join(to, headsFile))
+		if err := copyFiles(dir, to); err != nil {
+			gone()
+			return nil, nil, err
+		}
+	}
+	if s, err = Open(ctx, to); err != nil {
+		gone()
+		return nil, nil, err
+	}
+	return s, func() { _ = s.Close(); gone() }, nil
+}
+
+// copyOpen copies a database through a connection of its own, so that a server may go on writing to it.
+func copyOpen(ctx context.Context, dir, to string) error {
+	db, err := sql.Open("sqlite", "file:"+filepath.ToSlash(filepath.Join(dir, databaseFile))+"?mode=rw&_pragma=busy_timeout(5000)")
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	return copyConsistently(ctx, db, dir, to)
+}
+
+func copyFiles(dir, to string) error {
+	for _, name := range []string{databaseFile, databaseFile + "-wal", headsFile} {
+		if err := copyFile(filepath.Join(dir, name), filepath.Join(to, name)); err != nil && !errors.Is(err, os.ErrNotExist) {
+			return fmt.Errorf("%s cannot be copied for a check: %w", filepath.Join(dir, name), err)
+		}
+	}
+	return nil
+}
+
+func copyFile(from, to string) error {
+	in, err := os.Open(from)
+	if err != nil {
+		return err
+	}
+	defer in.Close()
+	out, err := os.OpenFile(to, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
+	if err != nil {
+		return err
+	}
+	_, err = io.Copy(out, in)
+	return errors.Join(err, out.Sync(), out.Close())
+}
+
+// Restore copies a backup into a folder that has no database yet, after checking it, and checks what it wrote.
+func Restore(ctx context.Context, backup, dir string) error {
+	if err := CheckFolder(ctx, backup); err != nil {
+		return fmt.Errorf("the backup cannot be restored: %w", err)
+	}
+	if _, err := os.Stat(filepath.Join(dir, databaseFile)); err == nil {
+		return fmt.Errorf("the folder %s has a database already, and nothing is written over it; restore into an empty folder", dir)
+	}
+	release, err := Lock(dir)
+	if err != nil {
+		return err
+	}
+	defer release()
+	for _, name := range []string{headsFile, databaseFile} { // the database last: a restore that was stopped has none
+		if err := copyFile(filepath.Join(backup, name), filepath.Join(dir, name)); err != nil && !errors.Is(err, os.ErrNotExist) {
+			return fmt.Errorf("%s cannot be restored: %w", name, err)
+		}
+	}
+	return CheckFolder(ctx, dir)
+}
