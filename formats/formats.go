@@ -29,6 +29,8 @@ type Header struct {
 	MethodName   string     `json:"method_name"`
 	Detector     string     `json:"detector"`
 	Comments     string     `json:"comments"`
+	// Doubts are what looks as if the file was not written to its end, or contradicts itself.
+	Doubts []string `json:"doubts,omitempty"`
 }
 
 // MaxBytes bounds a file.

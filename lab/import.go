@@ -76,6 +76,7 @@ func (l *Lab) Import(ctx context.Context, batchID, fileName string, data []byte,
 			return nil
 		}
 		out.Status = Added
+		out.Message = strings.Join(file.Header.Doubts, " ")
 		if revision, err = t.Touch(batchID, 0); err != nil {
 			return err
 		}

@@ -14,6 +14,9 @@ const MinPoints = 8
 // MaxPoints bounds a trace; a day at 100 Hz stays below it.
 const MaxPoints = 20_000_000
 
+// MaxValue bounds a signal: squares and sums of larger ones would be beyond all numbers.
+const MaxValue = 1e30
+
 // Trace is one signal against time. Times are in seconds and strictly increasing; values are in the detector's own unit.
 type Trace struct {
 	Name   string
@@ -100,6 +103,9 @@ func checkValues(values []float64) error {
 	for i, v := range values {
 		if math.IsNaN(v) || math.IsInf(v, 0) {
 			return &PointError{i, "the value is not a finite number"}
+		}
+		if math.Abs(v) > MaxValue {
+			return &PointError{i, fmt.Sprintf("the value %g is beyond what any detector gives (%g)", v, MaxValue)}
 		}
 	}
 	return nil

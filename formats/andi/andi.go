@@ -31,20 +31,60 @@ func Read(data []byte) (formats.File, error) {
 	if err != nil {
 		return formats.File{}, located(err)
 	}
+	if err := unwritten(values); err != nil {
+		return formats.File{}, err
+	}
 	trace, err := timed(f, values)
 	if err != nil {
 		return formats.File{}, err
 	}
 	trace.Unit = f.Text("detector_unit")
 	trace.Name = firstOf(f.Text("detection_method_name"), f.Text("detector_name"), "signal")
-	return formats.File{Traces: []signal.Trace{trace}, Header: header(f)}, nil
+	file := formats.File{Traces: []signal.Trace{trace}, Header: header(f)}
+	said, _ := scalar(f, "actual_run_time_length")
+	low, okLow := scalar(f, "detector_minimum_value")
+	high, okHigh := scalar(f, "detector_maximum_value")
+	if !okLow || !okHigh {
+		low, high = 0, 0
+	}
+	perUnit := secondsPer(f)
+	for _, doubt := range []string{formats.Doubt(trace), formats.DoubtLength(trace, said*perUnit), formats.DoubtRange(trace, low, high)} {
+		if doubt != "" {
+			file.Header.Doubts = append(file.Header.Doubts, doubt)
+		}
+	}
+	return file, nil
+}
+
+// fill is what netCDF writes where nothing was written (NC_FILL_FLOAT and NC_FILL_DOUBLE).
+const fill = 9.969209968386869e36
+
+// unwritten refuses a file in which points were never written.
+func unwritten(values []float64) error {
+	n, first := 0, -1
+	for i, v := range values {
+		if math.Abs(v-fill) <= 1e-6*fill {
+			if n++; first < 0 {
+				first = i
+			}
+		}
+	}
+	if n == 0 {
+		return nil
+	}
+	return &formats.Error{Reason: fmt.Sprintf("%d of its %d points were never written, the first is point %d; export the chromatogram again", n, len(values), first+1)}
+}
+
+// secondsPer is how many seconds its unit of time has.
+func secondsPer(f *netcdf.File) float64 {
+	if strings.HasPrefix(strings.ToLower(f.Text("retention_unit")), "min") {
+		return 60
+	}
+	return 1
 }
 
 func timed(f *netcdf.File, values []float64) (signal.Trace, error) {
-	perUnit := 1.0
-	if strings.HasPrefix(strings.ToLower(f.Text("retention_unit")), "min") {
-		perUnit = 60
-	}
+	perUnit := secondsPer(f)
 	var trace signal.Trace
 	var err error
 	if retention, ok := f.Variable("raw_data_retention"); ok && f.Length(retention) == int64(len(values)) {

@@ -5,6 +5,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -137,5 +138,56 @@ func TestUnevenTracesAreNotWrittenAsEven(t *testing.T) {
 	}
 	if _, err := Write(tr, formats.Header{}); err == nil {
 		t.Error("the times would be lost")
+	}
+}
+
+// What was never written is refused; what contradicts the header, or falls silent, is taken and told.
+func TestFilesThatWereNotWrittenToTheirEnd(t *testing.T) {
+	values := make([]float64, 1000)
+	for i := range values {
+		values[i] = 5 + math.Sin(float64(i))
+	}
+	write := func(change func([]float64)) []byte {
+		own := slices.Clone(values)
+		change(own)
+		tr := signal.Trace{StepS: 0.5, Values: own, Name: "UV", Unit: "mAU"}
+		data, err := Write(tr, formats.Header{SampleName: "Leaf"})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return data
+	}
+	if _, err := Read(write(func(v []float64) {
+		for i := 700; i < 1000; i++ {
+			v[i] = fill
+		}
+	})); err == nil || !strings.Contains(err.Error(), "300 of its 1000 points were never written, the first is point 701") {
+		t.Errorf("%v", err)
+	}
+	if _, err := Read(write(func(v []float64) { v[3] = 1e33 })); err == nil || !strings.Contains(err.Error(), "beyond what any detector gives") {
+		t.Errorf("%v", err)
+	}
+	for want, change := range map[string]func([]float64){
+		"The last 250 points are exactly 0": func(v []float64) {
+			for i := 750; i < 1000; i++ {
+				v[i] = 0
+			}
+		},
+		"": func([]float64) {},
+	} {
+		file, err := Read(write(change))
+		if err != nil || (len(file.Header.Doubts) > 0) != (want != "") || want != "" && !strings.HasPrefix(file.Header.Doubts[0], want) {
+			t.Errorf("%v %v, want %q", file.Header.Doubts, err, want)
+		}
+	}
+	tr := signal.Trace{StepS: 0.5, Values: values}
+	if d := formats.DoubtLength(tr, 1200); !strings.Contains(d, "took 20 min, the points cover 8.325 min") {
+		t.Errorf("%q", d)
+	}
+	if d := formats.DoubtRange(tr, 0, 5); !strings.Contains(d, "the header states 0 to 5") {
+		t.Errorf("%q", d)
+	}
+	if formats.DoubtLength(tr, 499.5) != "" || formats.DoubtRange(tr, 4, 6) != "" || formats.DoubtLength(tr, 0) != "" {
+		t.Error("a header that fits is doubted")
 	}
 }

@@ -37,7 +37,42 @@ func Read(data []byte) (formats.File, error) {
 	if err != nil {
 		return formats.File{}, err
 	}
-	return t.read(rows)
+	file, err := t.read(rows)
+	if err != nil {
+		return file, err
+	}
+	for _, tr := range file.Traces {
+		if doubt := formats.Doubt(tr); doubt != "" {
+			file.Header.Doubts = append(file.Header.Doubts, doubt)
+		}
+	}
+	if !bytes.HasSuffix(data, []byte("\n")) && t.cutShort(rows) {
+		file.Header.Doubts = append(file.Header.Doubts, fmt.Sprintf("Line %d has no end and its last number is shorter than all others: the file may have been cut off there.", rows[len(rows)-1].line))
+	}
+	return file, nil
+}
+
+// cutShort tells whether the last number has fewer decimals than those above it, which all have as many.
+func (t *table) cutShort(rows []row) bool {
+	decimals := func(r row) int {
+		text := r.fields[len(r.fields)-1]
+		if k := strings.LastIndexAny(text, ".,"); k >= 0 {
+			return len(text) - k - 1
+		}
+		return 0
+	}
+	const above = 20
+	last := len(rows) - 1
+	if last-above < t.first {
+		return false
+	}
+	usual := decimals(rows[last-1])
+	for _, r := range rows[last-above : last] {
+		if len(r.fields) == 0 || decimals(r) != usual {
+			return false
+		}
+	}
+	return decimals(rows[last]) < usual
 }
 
 // row is a record with the line it began on.

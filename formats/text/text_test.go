@@ -101,3 +101,19 @@ func TestThousandsAndDecimalCommas(t *testing.T) {
 		t.Errorf("%g at %g s", tr.Values[7], tr.TimeS(1))
 	}
 }
+
+// A file that was cut off in the middle of its last number is taken and told.
+func TestATextThatWasCutOff(t *testing.T) {
+	var b strings.Builder
+	b.WriteString("time_min,signal\n")
+	for i := range 100 {
+		fmt.Fprintf(&b, "%.3f,%.4f\n", float64(i)/100, 12.5+0.01*float64(i%7))
+	}
+	whole := b.String()
+	for cut, doubted := range map[int]bool{0: false, 1: false, 2: true, 4: true} {
+		file, err := Read([]byte(whole[:len(whole)-cut]))
+		if err != nil || (len(file.Header.Doubts) > 0) != doubted {
+			t.Errorf("less %d bytes: %v %v", cut, file.Header.Doubts, err)
+		}
+	}
+}

@@ -991,6 +991,7 @@ export interface components {
             acquired_at: string | null;
             comments: string;
             detector: string;
+            doubts?: string[];
             format: string;
             injection_volume: number | null;
             method_name: string;

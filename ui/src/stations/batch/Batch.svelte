@@ -32,6 +32,7 @@
           ["Signal", `${chosen.signal}${chosen.unit ? `, ${chosen.unit}` : ""}`],
           ["Operator", chosen.header.operator || "not in file"],
           ["Method in file", chosen.header.method_name || "not in file"],
+          ...(chosen.header.doubts ?? []).map((d) => ["Look", d] as const),
         ] as const)
       : [],
   );
@@ -82,8 +83,8 @@
           <span class="r"><a class="lnk" href="/api/batches/{batch.id}/injections/{chosen.id}/raw" download>file as it came</a></span>
         </h2>
         <dl>
-          {#each facts as [k, v] (k)}<dt>{k}</dt>
-            <dd class:mut={v === "not in file"} title={v}>{v}</dd>{/each}
+          {#each facts as [k, v] (k + v)}<dt>{k}</dt>
+            <dd class:mut={v === "not in file"} class:doubt={k === "Look"} title={v}>{v}</dd>{/each}
         </dl>
         <button class="lnk out" onclick={() => desk.remove(chosen.id)}>Remove from the batch</button>
       </section>
@@ -126,6 +127,11 @@
     overflow: hidden;
     text-overflow: ellipsis;
     white-space: nowrap;
+  }
+  dd.doubt {
+    white-space: normal;
+    color: var(--ochre-text);
+    line-height: 1.35;
   }
   .row {
     display: grid;

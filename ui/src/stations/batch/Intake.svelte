@@ -5,7 +5,7 @@
 
   let { batch, over }: { batch: Batch; over: boolean } = $props();
   let chooser = $state<HTMLInputElement>();
-  const ended = $derived(intake.files.filter((f) => f.status === "refused" || f.status === "already"));
+  const ended = $derived(intake.files.filter((f) => f.status === "refused" || f.status === "already" || f.message));
   const added = $derived(intake.files.filter((f) => f.status === "added").length);
   const mb = (bytes: number) => (bytes < 100_000 ? `${Math.ceil(bytes / 1000)} kB` : `${(bytes / 1e6).toFixed(1)} MB`);
 </script>
