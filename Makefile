@@ -6,7 +6,7 @@ export PORT DATA
 UI := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts -type f 2>/dev/null)
 GO := $(shell find cmd core formats bench store lab report server -name '*.go' -not -name '*_test.go' 2>/dev/null)
 
-.PHONY: help demo test dev build bench coverage lint check-generated generate format screenshots clean tools browser
+.PHONY: help demo test dev build bench coverage fuzz kills lint check-generated generate format screenshots clean tools browser
 
 help: ## list the targets
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed 's/:.*## /\t/' | expand -t 18
@@ -50,6 +50,17 @@ browser:
 coverage: ## simulate a thousand peaks and batches of each kind and write how often their intervals hold the truth
 	go test ./core/peaks -run IntervalsOfAreas -count=1 -area-runs 150 -write-area-coverage
 	go test ./core/batch -run IntervalsOf -count=1 -coverage-runs 1000 -write-coverage
+
+FUZZ ?= 10m
+fuzz: ## feed every reader and the integration odd input, FUZZ=10m each
+	go test ./formats/read -run '^$$' -fuzz FuzzFile -fuzztime $(FUZZ)
+	go test ./formats/readings -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ)
+	go test ./formats/contents -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ)
+	go test ./core/peaks -run '^$$' -fuzz FuzzFind -fuzztime $(FUZZ)
+
+KILLS ?= 200
+kills: ## kill the server KILLS=200 times while it takes files in, and check what is left
+	go test ./cmd/yugen -run KilledAtAnyMoment -kill-rounds $(KILLS) -count=1 -timeout 60m
 
 lint: ui/node_modules/.installed ## formatting, vet, linters and type checks
 	@test -z "$$(gofmt -l cmd core formats bench store lab report server e2e)" || { echo "not formatted: run make format"; gofmt -l cmd core formats bench store lab report server e2e; exit 1; }

@@ -40,6 +40,7 @@ func TestSomeoneElseChangesTheBatchMeanwhile(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	r.Header.Set("If-Match", "*")
 	if answer, err := http.DefaultClient.Do(r); err != nil || answer.StatusCode != http.StatusOK {
 		t.Fatal(err, answer.Status)
 	}

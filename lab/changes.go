@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"yugen/core/batch"
 	"yugen/core/checks"
@@ -320,42 +321,79 @@ type History struct {
 	Redo string `json:"redo"`
 }
 
-// stacks replays the record of a batch into what can be undone and redone.
-func stacks(t *store.Tx, batchID string) (undo, redo []store.Change, err error) {
-	rows, err := t.Changes(batchID, 5000)
+// trail is what can be undone and redone in a batch, as its record says up to some row.
+type trail struct {
+	last       int64
+	undo, redo []store.Step
+}
+
+// follow takes the next row.
+func (t *trail) follow(s store.Step) {
+	t.last = s.Seq
+	switch {
+	case s.Action == undoAction && len(t.undo) > 0:
+		t.undo, t.redo = t.undo[:len(t.undo)-1], append(t.redo, t.undo[len(t.undo)-1])
+	case s.Action == redoAction && len(t.redo) > 0:
+		t.redo, t.undo = t.redo[:len(t.redo)-1], append(t.undo, t.redo[len(t.redo)-1])
+	case s.Undoable:
+		t.undo, t.redo = append(t.undo, s), nil
+	}
+}
+
+// trails holds those of the batches that were looked at last, so that only new rows are read.
+type trails struct {
+	mu   sync.Mutex
+	held map[string]*trail
+}
+
+// maxTrails bounds them.
+const maxTrails = 64
+
+// of brings the trail of a batch up to date and gives what can be undone and redone next. Rows of a transaction that is not through yet must not be in it.
+func (l *trails) of(t *store.Tx, batchID string) (undo, redo *store.Step, err error) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	now := l.held[batchID]
+	if now == nil {
+		if l.held == nil || len(l.held) >= maxTrails {
+			l.held = map[string]*trail{}
+		}
+		now = &trail{}
+		l.held[batchID] = now
+	}
+	steps, err := t.Steps(batchID, now.last)
 	if err != nil {
 		return nil, nil, err
 	}
-	slices.Reverse(rows)
-	for _, row := range rows {
-		switch {
-		case row.Action == undoAction && len(undo) > 0:
-			undo, redo = undo[:len(undo)-1], append(redo, undo[len(undo)-1])
-		case row.Action == redoAction && len(redo) > 0:
-			redo, undo = redo[:len(redo)-1], append(undo, redo[len(redo)-1])
-		case strings.HasPrefix(row.Before, "{"):
-			undo, redo = append(undo, row), nil
-		}
+	for _, s := range steps {
+		now.follow(s)
 	}
-	return undo, redo, nil
+	top := func(list []store.Step) *store.Step {
+		if len(list) == 0 {
+			return nil
+		}
+		s := list[len(list)-1]
+		return &s
+	}
+	return top(now.undo), top(now.redo), nil
 }
 
 // History tells what can be undone and redone in a batch.
 func (l *Lab) History(ctx context.Context, batchID string) (h History, err error) {
 	err = l.store.Read(ctx, func(t *store.Tx) error {
-		undo, redo, err := stacks(t, batchID)
-		if len(undo) > 0 {
-			h.Undo = title(undo[len(undo)-1])
+		undo, redo, err := l.trails.of(t, batchID)
+		if undo != nil {
+			h.Undo = title(*undo)
 		}
-		if len(redo) > 0 {
-			h.Redo = title(redo[len(redo)-1])
+		if redo != nil {
+			h.Redo = title(*redo)
 		}
 		return err
 	})
 	return h, err
 }
 
-func title(c store.Change) string { return c.Action + ": " + c.Subject }
+func title(s store.Step) string { return s.Action + ": " + s.Subject }
 
 // Undo takes back the newest change that is not taken back yet.
 func (l *Lab) Undo(ctx context.Context, batchID string, revision int, who string) (store.Batch, error) {
@@ -369,18 +407,21 @@ func (l *Lab) Redo(ctx context.Context, batchID string, revision int, who string
 
 func (l *Lab) step(ctx context.Context, batchID string, revision int, who, action string) (store.Batch, error) {
 	return l.make(ctx, batchID, revision, who, func(t *store.Tx, _ store.Batch) (change, error) {
-		undo, redo, err := stacks(t, batchID)
+		undo, redo, err := l.trails.of(t, batchID)
 		if err != nil {
 			return change{}, err
 		}
-		stack := undo
+		next := undo
 		if action == redoAction {
-			stack = redo
+			next = redo
 		}
-		if len(stack) == 0 {
+		if next == nil {
 			return change{}, refuse("there is nothing to %s", action)
 		}
-		row := stack[len(stack)-1]
+		row, err := t.Change(next.Seq)
+		if err != nil {
+			return change{}, err
+		}
 		var before, after state
 		if err := json.Unmarshal([]byte(row.Before), &before); err != nil {
 			return change{}, err
@@ -391,6 +432,6 @@ func (l *Lab) step(ctx context.Context, batchID string, revision int, who, actio
 		if action == undoAction {
 			before, after = after, before
 		}
-		return change{action: action, subject: title(row), why: "of row " + strconv.FormatInt(row.Seq, 10), before: before, after: after}, nil
+		return change{action: action, subject: title(*next), why: "of row " + strconv.FormatInt(row.Seq, 10), before: before, after: after}, nil
 	})
 }

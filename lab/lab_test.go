@@ -467,3 +467,33 @@ func pdfText(t *testing.T, pdf []byte) string {
 	}
 	return string(text)
 }
+
+// Undo reaches back however long the record is, and looking at what it would do reads only what is new.
+func TestUndoReachesBackOverALongRecord(t *testing.T) {
+	dir, id := workedFolder(t)
+	s := must[*store.Store](t)(store.Open(t.Context(), dir))
+	defer s.Close()
+	l, ctx := New(s), t.Context()
+	first := must[History](t)(l.History(ctx, id))
+	if err := s.Write(ctx, func(tx *store.Tx) error {
+		for k := range 5200 { // rows that cannot be undone
+			if _, err := tx.Record(store.Change{Who: who, BatchID: id, Action: "seen", Subject: fmt.Sprint(k)}); err != nil {
+				return err
+			}
+		}
+		return nil
+	}); err != nil {
+		t.Fatal(err)
+	}
+	for _, other := range []*Lab{l, New(s)} {
+		if h := must[History](t)(other.History(ctx, id)); h != first {
+			t.Errorf("undo would be %q, was %q", h.Undo, first.Undo)
+		}
+	}
+	must[store.Batch](t)(l.Undo(ctx, id, 0, who))
+	for _, other := range []*Lab{l, New(s)} {
+		if h := must[History](t)(other.History(ctx, id)); h.Redo != first.Undo || h.Undo == first.Undo {
+			t.Errorf("after undo %+v", h)
+		}
+	}
+}

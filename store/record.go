@@ -135,6 +135,38 @@ func (t *Tx) Changes(batchID string, limit int) ([]Change, error) {
 	return list, err
 }
 
+// Step is a row of a batch's record without what it holds.
+type Step struct {
+	Seq      int64
+	Action   string
+	Subject  string
+	Undoable bool // it says what was before
+}
+
+// Steps lists the rows of a batch after one of them, in their order.
+func (t *Tx) Steps(batchID string, after int64) (list []Step, err error) {
+	err = t.each("SELECT seq, action, subject, substr(before, 1, 1) = '{' FROM record WHERE batch_id = ? AND seq > ? ORDER BY seq", []any{batchID, after}, func(r *sql.Rows) error {
+		var s Step
+		err := r.Scan(&s.Seq, &s.Action, &s.Subject, &s.Undoable)
+		list = append(list, s)
+		return err
+	})
+	return list, err
+}
+
+// Change reads one row of the record.
+func (t *Tx) Change(seq int64) (c Change, err error) {
+	err = ErrNotFound
+	failed := t.each("SELECT "+recordColumns+" FROM record WHERE seq = ?", []any{seq}, func(r *sql.Rows) error {
+		c, err = scanChange(r)
+		return err
+	})
+	if failed != nil {
+		return c, failed
+	}
+	return c, err
+}
+
 // Newest is the newest change of a batch that its results and reports stand on, with who made such changes, in the order in which they came.
 type Newest struct {
 	Change

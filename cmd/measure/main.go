@@ -199,6 +199,9 @@ func measureLab(ctx context.Context, row func(string, time.Duration, time.Durati
 		return err
 	}
 	row("PDF for the demo batch of 47", 3*time.Second, d)
+	if err := measureCrowd(ctx, l, row); err != nil {
+		return err
+	}
 	s.Close()
 	d, err = best(3, func() error {
 		again, err := store.Open(ctx, filepath.Join(dir, "data"))

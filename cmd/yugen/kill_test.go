@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"bytes"
 	"encoding/json"
+	"flag"
 	"fmt"
 	"math/rand/v2"
 	"net/http"
@@ -17,6 +18,8 @@ import (
 	"yugen/formats/runlist"
 	"yugen/store"
 )
+
+var killRounds = flag.Int("kill-rounds", 3, "how often the server is killed")
 
 func runListOf(s bench.Study) []runlist.Line {
 	var lines []runlist.Line
@@ -64,7 +67,7 @@ func TestKilledAtAnyMomentNothingConfirmedIsLost(t *testing.T) {
 		t.Fatal(err)
 	}
 	rng := rand.New(rand.NewPCG(1, 9))
-	for round := range 3 {
+	for round := range *killRounds {
 		dir := filepath.Join(t.TempDir(), "data")
 		address, c := start(t, dir)
 		var made struct{ ID string }
