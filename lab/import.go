@@ -52,18 +52,17 @@ func (l *Lab) Import(ctx context.Context, batchID, fileName string, data []byte,
 	if err != nil {
 		return out, err
 	}
+	packed := store.Pack(data, file.Traces)
 	in := store.Injection{FileName: fileName, Header: file.Header}
 	revision := 0
 	err = l.store.Write(ctx, func(t *store.Tx) error {
-		b, err := t.Batch(batchID)
+		m, err := t.MethodOf(batchID)
 		if err != nil {
 			return err
 		}
-		in.Entry = proposedEntry(fileName, file.Header, b.Version.Method.Curves.Unit)
-		if in.RawHash, err = t.PutBlob(data); err != nil {
-			return err
-		}
-		if err := t.PutTraces(in.RawHash, file.Traces); err != nil {
+		in.Entry = proposedEntry(fileName, file.Header, m.Curves.Unit)
+		in.RawHash = packed.Hash
+		if err := t.PutPacked(packed); err != nil {
 			return err
 		}
 		id, added, err := t.AddInjection(batchID, in)

@@ -168,7 +168,7 @@ func answerError(c *echo.Context, err error) {
 	switch {
 	case errors.As(err, &own):
 		p = own
-	case err == store.ErrNotFound:
+	case errors.Is(err, store.ErrNotFound) && err.Error() == store.ErrNotFound.Error():
 		p = problem{http.StatusNotFound, "It is not here: there is no batch of this address."}
 	case errors.Is(err, store.ErrNotFound):
 		p = problem{http.StatusNotFound, "It is not here: " + lab.Reason(err)}

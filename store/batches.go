@@ -3,6 +3,7 @@ package store
 import (
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"time"
 
@@ -273,6 +274,16 @@ func (t *Tx) Batch(id string) (Batch, error) {
 	return b, err
 }
 
+// MethodOf reads the method that a batch is processed with, without its injections.
+func (t *Tx) MethodOf(batchID string) (m batch.Method, err error) {
+	var document string
+	if err := t.row("SELECT v.document FROM batches b JOIN method_versions v ON v.id = b.method_version_id WHERE b.id = ?", []any{batchID}, &document); err != nil {
+		return m, err
+	}
+	err = json.Unmarshal([]byte(document), &m)
+	return m, err
+}
+
 // Touch counts the revision of a batch up, from the one that the caller read; 0 takes any. It returns ErrStale when
 // another came first.
 func (t *Tx) Touch(batchID string, read int) (int, error) {
@@ -306,7 +317,7 @@ func (t *Tx) UseVersion(batchID, versionID string) error {
 // AddInjection adds an injection at the end. added is false when the batch already holds that file.
 func (t *Tx) AddInjection(batchID string, in Injection) (id string, added bool, err error) {
 	err = t.row("SELECT id FROM injections WHERE batch_id = ? AND raw_hash = ?", []any{batchID, in.RawHash}, &id)
-	if err != ErrNotFound {
+	if !errors.Is(err, ErrNotFound) {
 		return id, false, err
 	}
 	in.ID, in.Edits = NewID(), []peaks.Edit{}

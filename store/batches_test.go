@@ -18,19 +18,16 @@ func addInjections(t *testing.T, s *Store, batchID string, n int) (ids []string)
 	t.Helper()
 	write(t, s, func(tx *Tx) error {
 		for i := range n {
-			hash, err := tx.PutBlob([]byte(fmt.Sprintf("file %d", i)))
-			if err != nil {
-				return err
-			}
 			tr, err := signal.NewUniform(0, 1, make([]float64, 10))
 			if err != nil {
 				return err
 			}
 			tr.Name, tr.Unit = "UV", "mAU"
-			if err := tx.PutTraces(hash, []signal.Trace{tr}); err != nil {
+			packed := Pack([]byte(fmt.Sprintf("file %d", i)), []signal.Trace{tr})
+			if err := tx.PutPacked(packed); err != nil {
 				return err
 			}
-			id, added, err := tx.AddInjection(batchID, Injection{Entry: batch.Entry{Name: fmt.Sprintf("Leaf %d", i), Dilution: 1, Factor: 1}, RawHash: hash, FileName: "a.cdf"})
+			id, added, err := tx.AddInjection(batchID, Injection{Entry: batch.Entry{Name: fmt.Sprintf("Leaf %d", i), Dilution: 1, Factor: 1}, RawHash: packed.Hash, FileName: "a.cdf"})
 			if err != nil || !added {
 				return fmt.Errorf("added %v: %w", added, err)
 			}

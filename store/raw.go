@@ -25,11 +25,46 @@ func Hash(data []byte) string {
 	return hex.EncodeToString(sum[:])
 }
 
-// PutBlob keeps bytes whole under their hash; bytes that are there already are kept once.
+// Packed is a raw file with its traces, compressed and hashed: the slow part, done before a transaction begins.
+type Packed struct {
+	Hash   string
+	size   int
+	data   []byte
+	traces []signal.Trace // without their samples
+	points []int
+	even   []bool
+	packed [][]byte
+}
+
+// Pack prepares a raw file and its traces to be kept.
+func Pack(data []byte, traces []signal.Trace) Packed {
+	p := Packed{Hash: Hash(data), size: len(data), data: encoder.EncodeAll(data, nil)}
+	for _, tr := range traces {
+		p.points, p.even, p.packed = append(p.points, tr.Len()), append(p.even, tr.TimesS == nil), append(p.packed, encoder.EncodeAll(pack(tr), nil))
+		tr.TimesS, tr.Values = nil, nil
+		p.traces = append(p.traces, tr)
+	}
+	return p
+}
+
+// PutPacked keeps a raw file whole under its hash, and its decoded traces beside it; what is there already is kept once.
+func (t *Tx) PutPacked(p Packed) error {
+	if err := t.exec("INSERT INTO blobs(hash, size, data) VALUES (?, ?, ?) ON CONFLICT DO NOTHING", p.Hash, p.size, p.data); err != nil {
+		return err
+	}
+	for i, tr := range p.traces {
+		if err := t.exec("INSERT INTO traces(raw_hash, position, name, unit, start_s, step_s, even, points, data) VALUES (?,?,?,?,?,?,?,?,?) ON CONFLICT DO NOTHING",
+			p.Hash, i, tr.Name, tr.Unit, tr.StartS, tr.StepS, p.even[i], p.points[i], p.packed[i]); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// PutBlob keeps a small file.
 func (t *Tx) PutBlob(data []byte) (hash string, err error) {
-	hash = Hash(data)
-	err = t.exec("INSERT INTO blobs(hash, size, data) VALUES (?, ?, ?) ON CONFLICT DO NOTHING", hash, len(data), encoder.EncodeAll(data, nil))
-	return hash, err
+	p := Pack(data, nil)
+	return p.Hash, t.PutPacked(p)
 }
 
 // Blob hands bytes back as they came, and fails when they are not what their hash says.
@@ -46,18 +81,6 @@ func (t *Tx) Blob(hash string) ([]byte, error) {
 		return nil, fmt.Errorf("store: raw data %.12s is corrupt: its hash does not match", hash)
 	}
 	return data, nil
-}
-
-// PutTraces keeps the decoded traces of a raw file beside it.
-func (t *Tx) PutTraces(rawHash string, traces []signal.Trace) error {
-	for i, tr := range traces {
-		err := t.exec("INSERT INTO traces(raw_hash, position, name, unit, start_s, step_s, even, points, data) VALUES (?,?,?,?,?,?,?,?,?) ON CONFLICT DO NOTHING",
-			rawHash, i, tr.Name, tr.Unit, tr.StartS, tr.StepS, tr.TimesS == nil, tr.Len(), encoder.EncodeAll(pack(tr), nil))
-		if err != nil {
-			return err
-		}
-	}
-	return nil
 }
 
 // pack writes the values, and the times of an uneven trace, as little-endian float64.

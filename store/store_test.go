@@ -64,11 +64,9 @@ func TestTracesKeepEveryBit(t *testing.T) {
 		t.Fatal(err1, err2)
 	}
 	write(t, s, func(tx *Tx) error {
-		hash, err := tx.PutBlob([]byte("x"))
-		if err != nil {
-			return err
-		}
-		if err := tx.PutTraces(hash, []signal.Trace{even, uneven}); err != nil {
+		packed := Pack([]byte("x"), []signal.Trace{even, uneven})
+		hash := packed.Hash
+		if err := tx.PutPacked(packed); err != nil {
 			return err
 		}
 		for i, want := range []signal.Trace{even, uneven} {

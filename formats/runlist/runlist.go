@@ -4,6 +4,7 @@ package runlist
 import (
 	"bytes"
 	"encoding/csv"
+	"errors"
 	"fmt"
 	"io"
 	"slices"
@@ -51,7 +52,7 @@ func Read(data []byte) ([]Line, error) {
 	var lines []Line
 	for {
 		fields, err := r.Read()
-		if err == io.EOF {
+		if errors.Is(err, io.EOF) {
 			return lines, nil
 		}
 		if err != nil {

@@ -99,7 +99,7 @@ func records(data []byte) ([]row, error) {
 	var rows []row
 	for {
 		fields, err := reader.Read()
-		if err == io.EOF {
+		if errors.Is(err, io.EOF) {
 			return rows, nil
 		}
 		var parse *csv.ParseError

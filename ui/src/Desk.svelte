@@ -11,6 +11,7 @@
   import { place, stations, type Station } from "./state/place.svelte";
   import type { StationProps } from "./stations/props";
   import BatchStation from "./stations/batch/Batch.svelte";
+  import { intake } from "./stations/batch/intake.svelte";
   import CompoundsStation from "./stations/compounds/Compounds.svelte";
   import CurvesStation from "./stations/curves/Curves.svelte";
   import PeaksStation from "./stations/peaks/Peaks.svelte";
@@ -31,7 +32,7 @@
   const batchQuery = createQuery(() => ask.batch(place.batch));
   const batch = $derived(batchQuery.data?.batch);
   const history = $derived(batchQuery.data?.history);
-  const resultQuery = createQuery(() => ask.result(place.batch, batch?.revision ?? 0));
+  const resultQuery = createQuery(() => ask.result(place.batch, intake.running ? 0 : (batch?.revision ?? 0)));
   const result = $derived(resultQuery.data?.result);
   const chosen = $derived(batch?.injections.findIndex((i) => i.id === place.query.i) ?? -1);
   const index = $derived.by(() => {

@@ -1,5 +1,6 @@
 <script lang="ts">
   // The scroll: all injections in run order as small ridgelines, with the internal standard's drift behind them.
+  import { intake } from "../stations/batch/intake.svelte";
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch, Result } from "../api/client";
   import { ask, replicate, levelsOf } from "../state/desk.svelte";
@@ -25,7 +26,7 @@
   const total = $derived(left + right + Math.max(0, injections.length - 1) * tile + wide);
   const pan = $derived(total <= width ? 0 : Math.max(0, Math.min(total - width, place0(index) + wide / 2 - width / 2)));
 
-  const ridges = createQuery(() => ask.ridges(batch?.id ?? "", injections.length, batch?.version.id ?? ""));
+  const ridges = createQuery(() => ask.ridges(batch?.id ?? "", intake.running ? 0 : injections.length, batch?.version.id ?? ""));
   const byId = $derived(new Map((ridges.data ?? []).map((r) => [r.injection_id, r.heights])));
   const highest = $derived(Math.max(1e-9, ...(ridges.data ?? []).map((r) => Math.max(...r.heights))));
 

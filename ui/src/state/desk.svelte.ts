@@ -280,9 +280,28 @@ type Changed = { batch_id: string; revision: number };
  * windows one listens and tells the others.
  */
 export function watchBatch(): () => void {
+  /** Many changes in a row, as when files come in, are read together: at once, and then at most every so often. */
+  const pause = 1200;
+  const due = new Map<string, { revision: number; timer: number }>();
   const heard = ({ batch_id, revision }: Changed) => {
-    const held: View | undefined = queries.getQueryData(["batch", batch_id]);
-    if (held && held.batch.revision < revision) void queries.invalidateQueries({ queryKey: ["batch", batch_id] });
+    const waiting = due.get(batch_id);
+    if (waiting) {
+      waiting.revision = revision;
+      return;
+    }
+    const look = (to: number) => {
+      const held: View | undefined = queries.getQueryData(["batch", batch_id]);
+      if (held && held.batch.revision < to) void queries.invalidateQueries({ queryKey: ["batch", batch_id] });
+    };
+    look(revision);
+    due.set(batch_id, {
+      revision,
+      timer: window.setTimeout(() => {
+        const last = due.get(batch_id)!.revision;
+        due.delete(batch_id);
+        look(last);
+      }, pause),
+    });
   };
   const windows = new BroadcastChannel("yugen-events");
   windows.onmessage = (message: MessageEvent<Changed | null>) =>

@@ -7,7 +7,8 @@ export type Coming = { name: string; size: number; status: "waiting" | "sending"
 class Intake {
   files = $state<Coming[]>([]);
   private queue: { file: File; batch: string; at: number }[] = [];
-  private running = false;
+  /** While files come in nothing is computed: a result of half a batch is nothing to anyone. */
+  running = $state(false);
 
   get done() {
     return this.files.filter((f) => f.status !== "waiting" && f.status !== "sending").length;
