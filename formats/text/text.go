@@ -9,6 +9,7 @@ import (
 	"io"
 	"math"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf8"
@@ -29,15 +30,30 @@ func Read(data []byte) (formats.File, error) {
 	if !utf8.Valid(data) {
 		data = latin1(data)
 	}
-	rows, err := records(data)
+	source := newSource(data)
+	t, begun, err := findTable(source)
 	if err != nil {
 		return formats.File{}, err
 	}
-	t, err := findTable(rows)
-	if err != nil {
-		return formats.File{}, err
+	c := t.collect(begun, bytes.Count(data, []byte("\n"))+1)
+	for _, r := range begun {
+		if err := c.add(r); err != nil {
+			return formats.File{}, err
+		}
 	}
-	file, err := t.read(rows)
+	for {
+		r, err := source.next()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return formats.File{}, err
+		}
+		if err := c.add(r); err != nil {
+			return formats.File{}, err
+		}
+	}
+	file, err := c.file()
 	if err != nil {
 		return file, err
 	}
@@ -46,33 +62,10 @@ func Read(data []byte) (formats.File, error) {
 			file.Header.Doubts = append(file.Header.Doubts, doubt)
 		}
 	}
-	if !bytes.HasSuffix(data, []byte("\n")) && t.cutShort(rows) {
-		file.Header.Doubts = append(file.Header.Doubts, fmt.Sprintf("Line %d has no end and its last number is shorter than all others: the file may have been cut off there.", rows[len(rows)-1].line))
+	if !bytes.HasSuffix(data, []byte("\n")) && c.cutShort() {
+		file.Header.Doubts = append(file.Header.Doubts, fmt.Sprintf("Line %d has no end and its last number is shorter than all others: the file may have been cut off there.", c.lines[len(c.lines)-1]))
 	}
 	return file, nil
-}
-
-// cutShort tells whether the last number has fewer decimals than those above it, which all have as many.
-func (t *table) cutShort(rows []row) bool {
-	decimals := func(r row) int {
-		text := r.fields[len(r.fields)-1]
-		if k := strings.LastIndexAny(text, ".,"); k >= 0 {
-			return len(text) - k - 1
-		}
-		return 0
-	}
-	const above = 20
-	last := len(rows) - 1
-	if last-above < t.first {
-		return false
-	}
-	usual := decimals(rows[last-1])
-	for _, r := range rows[last-above : last] {
-		if len(r.fields) == 0 || decimals(r) != usual {
-			return false
-		}
-	}
-	return decimals(rows[last]) < usual
 }
 
 // row is a record with the line it began on.
@@ -90,37 +83,43 @@ func latin1(data []byte) []byte {
 	return out
 }
 
-func records(data []byte) ([]row, error) {
+// source gives the rows of a text one by one, so that a long one never stands in memory as text fields.
+type source struct {
+	reader *csv.Reader
+	rows   int
+}
+
+func newSource(data []byte) *source {
 	reader := csv.NewReader(bytes.NewReader(data))
 	reader.Comma = delimiter(data)
 	reader.FieldsPerRecord = -1
 	reader.LazyQuotes = true
 	reader.TrimLeadingSpace = true
-	var rows []row
-	for {
-		fields, err := reader.Read()
-		if errors.Is(err, io.EOF) {
-			return rows, nil
-		}
-		var parse *csv.ParseError
-		if errors.As(err, &parse) {
-			return nil, &formats.Error{Line: parse.Line, Reason: parse.Err.Error()}
-		}
-		if err != nil {
-			return nil, err
-		}
-		line, _ := reader.FieldPos(0)
-		if len(fields) > maxColumns {
-			return nil, &formats.Error{Line: line, Reason: fmt.Sprintf("there are %d columns; at most %d are read", len(fields), maxColumns)}
-		}
-		if len(rows) > signal.MaxPoints {
-			return nil, &formats.Error{Line: line, Reason: fmt.Sprintf("there are more than %d lines", signal.MaxPoints)}
-		}
-		for i := range fields {
-			fields[i] = strings.TrimSpace(fields[i])
-		}
-		rows = append(rows, row{line, fields})
+	reader.ReuseRecord = true
+	return &source{reader: reader}
+}
+
+// next is the next row, whose fields hold only until the one after it; io.EOF at the end.
+func (s *source) next() (row, error) {
+	fields, err := s.reader.Read()
+	var parse *csv.ParseError
+	if errors.As(err, &parse) {
+		return row{}, &formats.Error{Line: parse.Line, Reason: parse.Err.Error()}
 	}
+	if err != nil {
+		return row{}, err
+	}
+	line, _ := s.reader.FieldPos(0)
+	if len(fields) > maxColumns {
+		return row{}, &formats.Error{Line: line, Reason: fmt.Sprintf("there are %d columns; at most %d are read", len(fields), maxColumns)}
+	}
+	if s.rows++; s.rows > signal.MaxPoints {
+		return row{}, &formats.Error{Line: line, Reason: fmt.Sprintf("there are more than %d lines", signal.MaxPoints)}
+	}
+	for i := range fields {
+		fields[i] = strings.TrimSpace(fields[i])
+	}
+	return row{line, fields}, nil
 }
 
 // delimiter is what most of the lines are parted by. A semicolon or tab wins over a comma, which may be the decimal mark.
@@ -140,9 +139,8 @@ func delimiter(data []byte) rune {
 	return ','
 }
 
-// table is where the numbers are and how to read them.
+// table is how to read the numbers.
 type table struct {
-	first        int // row
 	heading      []string
 	units        []string
 	comma        bool // the decimal mark
@@ -151,24 +149,57 @@ type table struct {
 	saysTimeUnit bool
 }
 
-// sure is how many rows in a line must be numbers for a table to begin.
-const sure = 3
+// sure is how many rows in a line must be numbers for a table to begin; maxAbove bounds the lines before it.
+const (
+	sure     = 3
+	maxAbove = 20_000
+)
 
-func findTable(rows []row) (table, error) {
-	for i := range rows {
+// findTable reads up to where the numbers begin, and gives the rows of them that it has read.
+func findTable(s *source) (table, []row, error) {
+	var above []row
+	for {
+		r, err := s.next()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return table{}, nil, err
+		}
+		above = append(above, row{r.line, slices.Clone(r.fields)})
+		if from := len(above) - sure; from >= 0 {
+			for _, comma := range []bool{false, true} {
+				if numericRun(above[from:], comma) >= sure {
+					return tableAt(above, from, comma), above[from:], nil
+				}
+			}
+		}
+		if len(above) > maxAbove {
+			return table{}, nil, noTable(above)
+		}
+	}
+	for from := range above { // a table of fewer rows than make sure ends the file
 		for _, comma := range []bool{false, true} {
-			if n := numericRun(rows[i:], comma); n >= sure || (n > 0 && i+n == len(rows)) {
-				t := table{first: i, comma: comma}
-				t.readHeading(rows[:i])
-				return t, nil
+			if n := numericRun(above[from:], comma); n > 0 && from+n == len(above) {
+				return tableAt(above, from, comma), above[from:], nil
 			}
 		}
 	}
+	return table{}, nil, noTable(above)
+}
+
+func tableAt(rows []row, from int, comma bool) table {
+	t := table{comma: comma}
+	t.readHeading(rows[:from])
+	return t
+}
+
+func noTable(rows []row) error {
 	line := 1
 	if len(rows) > 0 {
 		line = rows[0].line
 	}
-	return table{}, &formats.Error{Line: line, Reason: "no table of numbers was found: the first column should be a time, the others signals"}
+	return &formats.Error{Line: line, Reason: "no table of numbers was found: the first column should be a time, the others signals"}
 }
 
 func numericRun(rows []row, comma bool) int {
@@ -268,51 +299,100 @@ func (t *table) readField(fields []string) {
 	}
 }
 
-func (t *table) read(rows []row) (formats.File, error) {
-	columns := len(rows[t.first].fields)
-	times, values := []float64{}, make([][]float64, columns-1)
-	lines := []int{}
-	for _, r := range rows[t.first:] {
-		if blank(r.fields) {
-			continue
-		}
-		if len(r.fields) != columns {
-			return formats.File{}, &formats.Error{Line: r.line, Reason: fmt.Sprintf("there are %d columns; the lines before have %d", len(r.fields), columns)}
-		}
-		for i, f := range r.fields {
-			v, err := parse(f, t.comma)
-			if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
-				return formats.File{}, &formats.Error{Line: r.line, Reason: fmt.Sprintf("column %d holds %q, which is not a finite number", i+1, clip(f))}
-			}
-			if i == 0 {
-				times = append(times, v)
-			} else {
-				values[i-1] = append(values[i-1], v)
-			}
-		}
-		lines = append(lines, r.line)
+// collected are the numbers of a table as they come.
+type collected struct {
+	table
+	columns  int
+	times    []float64
+	values   [][]float64
+	lines    []int
+	decimals []int // of the last numbers of the last rows
+}
+
+// collect prepares for a table of at most so many rows.
+func (t table) collect(begun []row, rows int) *collected {
+	c := &collected{table: t, columns: len(begun[0].fields)}
+	c.times, c.lines, c.values = make([]float64, 0, rows), make([]int, 0, rows), make([][]float64, c.columns-1)
+	for i := range c.values {
+		c.values[i] = make([]float64, 0, rows)
 	}
-	if !t.saysTimeUnit && len(times) > 0 && times[len(times)-1] >= 300 {
-		t.secondsPer = 1
+	return c
+}
+
+// add takes the next row.
+func (c *collected) add(r row) error {
+	if blank(r.fields) {
+		return nil
 	}
-	for i := range times {
-		times[i] *= t.secondsPer
+	if len(r.fields) != c.columns {
+		return &formats.Error{Line: r.line, Reason: fmt.Sprintf("there are %d columns; the lines before have %d", len(r.fields), c.columns)}
 	}
-	file := formats.File{Header: t.header}
-	for c := range values {
-		trace, err := signal.New(times, values[c])
+	for i, f := range r.fields {
+		v, err := parse(f, c.comma)
+		if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
+			return &formats.Error{Line: r.line, Reason: fmt.Sprintf("column %d holds %q, which is not a finite number", i+1, clip(f))}
+		}
+		if i == 0 {
+			c.times = append(c.times, v)
+		} else {
+			c.values[i-1] = append(c.values[i-1], v)
+		}
+	}
+	c.lines = append(c.lines, r.line)
+	if len(c.decimals) > rowsCompared {
+		c.decimals = append(c.decimals[:0], c.decimals[1:]...)
+	}
+	c.decimals = append(c.decimals, decimals(r.fields[c.columns-1]))
+	return nil
+}
+
+// file makes traces of what was collected.
+func (c *collected) file() (formats.File, error) {
+	if !c.saysTimeUnit && len(c.times) > 0 && c.times[len(c.times)-1] >= 300 {
+		c.secondsPer = 1
+	}
+	for i := range c.times {
+		c.times[i] *= c.secondsPer
+	}
+	file := formats.File{Header: c.header}
+	for k := range c.values {
+		trace, err := signal.New(c.times, c.values[k])
 		var at *signal.PointError
 		if errors.As(err, &at) {
 			line := 0
-			if at.Index < len(lines) {
-				line = lines[at.Index]
+			if at.Index < len(c.lines) {
+				line = c.lines[at.Index]
 			}
 			return formats.File{}, &formats.Error{Line: line, Reason: at.Reason}
 		}
-		trace.Name, trace.Unit = t.nameAndUnit(c + 1)
+		trace.Name, trace.Unit = c.nameAndUnit(k + 1)
 		file.Traces = append(file.Traces, trace)
 	}
 	return file, nil
+}
+
+// rowsCompared is how many rows the last one is compared with, to see whether it was cut off.
+const rowsCompared = 20
+
+func decimals(text string) int {
+	if k := strings.LastIndexAny(text, ".,"); k >= 0 {
+		return len(text) - k - 1
+	}
+	return 0
+}
+
+// cutShort tells whether the last number has fewer decimals than those above it, which all have as many.
+func (c *collected) cutShort() bool {
+	last := len(c.decimals) - 1
+	if last < rowsCompared {
+		return false
+	}
+	for _, d := range c.decimals[:last] {
+		if d != c.decimals[0] {
+			return false
+		}
+	}
+	return c.decimals[last] < c.decimals[0]
 }
 
 func blank(fields []string) bool {

@@ -1,11 +1,15 @@
 package text
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
 	"math"
+	"runtime"
+	"runtime/debug"
 	"strings"
 	"testing"
+	"time"
 
 	"yugen/formats"
 )
@@ -115,5 +119,48 @@ func TestATextThatWasCutOff(t *testing.T) {
 		if err != nil || (len(file.Header.Doubts) > 0) != doubted {
 			t.Errorf("less %d bytes: %v %v", cut, file.Header.Doubts, err)
 		}
+	}
+}
+
+// A long text takes memory for its numbers and little more: its fields never stand there together.
+func TestALongTextIsReadInStretches(t *testing.T) {
+	var b bytes.Buffer
+	b.WriteString("time_min,signal\n")
+	const rows = 400_000
+	for i := range rows {
+		fmt.Fprintf(&b, "%.5f,%.6f\n", float64(i)/1000, 10+float64(i%97)/7)
+	}
+	data := b.Bytes()
+	b = bytes.Buffer{}
+	runtime.GC()
+	var before, after runtime.MemStats
+	runtime.ReadMemStats(&before)
+	peak := uint64(0)
+	done := make(chan struct{})
+	watched := make(chan struct{})
+	go func() {
+		defer close(watched)
+		for {
+			select {
+			case <-done:
+				return
+			case <-time.After(time.Millisecond):
+				var now runtime.MemStats
+				runtime.ReadMemStats(&now)
+				peak = max(peak, now.HeapAlloc)
+			}
+		}
+	}()
+	defer debug.SetGCPercent(debug.SetGCPercent(20)) // so that what is alive shows, not what waits to be collected
+	file, err := Read(data)
+	close(done)
+	<-watched
+	runtime.ReadMemStats(&after)
+	if err != nil || file.Traces[0].Len() != rows {
+		t.Fatal(err)
+	}
+	decoded := uint64(rows * 16)
+	if peak > before.HeapAlloc+3*decoded {
+		t.Errorf("reading %d MB of numbers took %d MB", decoded>>20, (peak-before.HeapAlloc)>>20)
 	}
 }
