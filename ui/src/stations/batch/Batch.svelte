@@ -23,6 +23,14 @@
       minute: "2-digit",
       timeZone: "UTC",
     });
+  let shown = $state(12);
+  /** The hour of today, the day of other days. */
+  const moment = (t: string) => {
+    const at = new Date(t);
+    return at.toDateString() === new Date().toDateString()
+      ? at.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })
+      : at.toLocaleDateString("en-GB", { day: "numeric", month: "short" });
+  };
   const facts = $derived(
     chosen
       ? ([
@@ -91,11 +99,19 @@
     {/if}
     <section aria-label="Record">
       <h2>Record <span class="r">newest first</span></h2>
-      {#each (record.data ?? []).slice(0, 12) as c (c.seq)}
+      {#each (record.data ?? []).slice(0, shown) as c (c.seq)}
         <p class="row">
-          <span>{c.action}: {c.subject}{c.why ? ` (${c.why})` : ""}</span><span class="mut">{c.who}</span>
+          <span>{c.action}: {c.subject}{c.why ? ` (${c.why})` : ""}</span>
+          <span class="mut"
+            ><time
+              datetime={c.at}
+              title={`row ${c.seq}, ${new Date(c.at).toLocaleString("en-GB")}${c.clock ? `; the clock stood ${c.clock}` : ""}`}
+              >{moment(c.at)}</time
+            >, {c.who}</span
+          >
         </p>
       {/each}
+      {#if (record.data?.length ?? 0) > shown}<button class="lnk out" onclick={() => (shown += 40)}>more</button>{/if}
     </section>
   </aside>
   <Foot

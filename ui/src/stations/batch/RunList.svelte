@@ -157,6 +157,7 @@
   bind:this={grid}
   tabindex="0"
   role="grid"
+  aria-activedescendant={index >= 0 ? `cell-${index}-${col}` : undefined}
   aria-label="Run list"
   aria-rowcount={rows.length}
   data-own-keys
@@ -198,6 +199,7 @@
               class:sec={c.field === "role"}
               class:at={n === index && k === col}
               class:part={n >= low && n <= high && k === col}
+              id="cell-{n}-{k}"
               role="gridcell"
               aria-selected={n === index && k === col}
               onpointerdown={(e) => {
