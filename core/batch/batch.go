@@ -105,6 +105,7 @@ type process struct {
 	result     Result
 	standards  map[string]compounds.Compound // the internal standard of each target, by its id
 	internals  int                           // how many internal standards there are
+	places     map[string]int                // of the injections in the run, by their ids
 	tabled     map[float64]bool              // the levels in the table of contents
 	blanks     map[string]blank              // what is taken off, by compound id
 	pools      map[string]pooled             // repeatability by compound id
@@ -114,7 +115,10 @@ type process struct {
 }
 
 func newProcess(in Input) *process {
-	p := &process{method: in.Method, choices: in.Choices, injections: in.Injections, standards: in.Method.Against(), internals: len(in.Method.InternalStandards()), tabled: map[float64]bool{}}
+	p := &process{method: in.Method, choices: in.Choices, injections: in.Injections, standards: in.Method.Against(), internals: len(in.Method.InternalStandards()), tabled: map[float64]bool{}, places: make(map[string]int, len(in.Injections))}
+	for i := range in.Injections {
+		p.places[in.Injections[i].ID] = i
+	}
 	if t := in.Method.Curves.Contents; t != nil {
 		for _, row := range t.Compounds {
 			for _, l := range row.Levels {

@@ -55,9 +55,10 @@ type replicate struct {
 
 // replicates are the readings of a row that have an amount.
 func (p *process) replicates(row SampleRow, compoundID string) (list []replicate, freedom float64) {
-	for i, in := range p.injections {
-		r := p.result.Injections[i].Readings[compoundID]
-		if !slices.Contains(row.InjectionIDs, in.ID) || r.Amount == nil {
+	for _, id := range row.InjectionIDs {
+		i := p.places[id]
+		in, r := &p.injections[i], p.result.Injections[i].Readings[compoundID]
+		if r.Amount == nil {
 			continue
 		}
 		list = append(list, replicate{in.preparation(), *r.Amount, r.amountSingle, r.amountCurve, r.amountBlank, in.Dilution != 1})

@@ -37,14 +37,12 @@ func (p *process) summary(row SampleRow, compoundID string) SampleValue {
 	var first *Reading // with an amount
 	x := 0.0           // the mean at the method's amount of internal standard
 	seen := map[Flag]int{}
-	for i, in := range p.injections {
-		if !slices.Contains(row.InjectionIDs, in.ID) {
-			continue
-		}
+	for _, id := range row.InjectionIDs {
+		i := p.places[id]
 		r := p.result.Injections[i].Readings[compoundID]
 		if r.Concentration != nil {
 			concentrations = append(concentrations, *r.Concentration)
-			x += *r.Concentration / p.internalRatio(in.Entry, compoundID)
+			x += *r.Concentration / p.internalRatio(p.injections[i].Entry, compoundID)
 		}
 		if r.Amount != nil {
 			found = append(found, *r.Amount)
@@ -116,10 +114,8 @@ func (p *process) groups(row *SampleRow) {
 				absent[c.ID] = true
 			}
 		}
-		for i, in := range p.injections {
-			if !slices.Contains(row.InjectionIDs, in.ID) {
-				continue
-			}
+		for _, id := range row.InjectionIDs {
+			i := p.places[id]
 			sum, found := 0.0, false
 			for _, id := range members {
 				if r := p.result.Injections[i].Readings[id]; r.Amount != nil {
