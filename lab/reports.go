@@ -42,7 +42,7 @@ func (l *Lab) reportOf(ctx context.Context, p Processed, injectionID string) (re
 	}
 	for _, i := range p.Batch.Injections {
 		line := report.Line{Entry: i.Entry, File: i.FileName, AcquiredAt: i.Header.AcquiredAt}
-		if i.ID == injectionID {
+		if i.ID == injectionID && i.Typed == nil {
 			if line.Trace, err = l.Trace(ctx, i); err != nil {
 				return in, err
 			}

@@ -70,6 +70,9 @@ func New(layout Layout, in Input, injectionID string) (*Report, error) {
 		if i < 0 {
 			return nil, fmt.Errorf("report: the batch has no injection %s", injectionID)
 		}
+		if in.Lines[i].Trace.Len() == 0 {
+			return nil, fmt.Errorf("report: there is no chromatogram of %s to print, since its reading was typed; the report of the batch has it", in.Lines[i].Name)
+		}
 		w.title = in.Lines[i].Name
 		w.oneInjection(i)
 	default:

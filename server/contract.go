@@ -13,6 +13,7 @@ import (
 	"yugen/core/peaks"
 	"yugen/formats/contents"
 	"yugen/formats/readings"
+	"yugen/store"
 )
 
 // Contract is the OpenAPI document of all typed operations, written from the very table that serves them, so that it cannot
@@ -90,6 +91,13 @@ var choices = map[reflect.Type]any{
 	reflect.TypeOf(checks.Tailing):        checks.Measures,
 	reflect.TypeOf(batch.NoRole):          append([]batch.Role{batch.NoRole}, batch.Roles...),
 	reflect.TypeOf(batch.FieldName):       batch.Fields,
+	reflect.TypeOf(batch.Area):            []batch.Response{batch.Area, batch.Height},
+	reflect.TypeOf(batch.ByCurve):         []batch.Way{"", batch.ByCurve, batch.ByAddition},
+	reflect.TypeOf(batch.MeanOfBrackets):  []batch.Bracketing{"", batch.MeanOfBrackets, batch.BetweenOfBracket},
+	reflect.TypeOf(batch.NotFound):        []batch.Flag{batch.AboveRange, batch.BelowRange, batch.NotFound, batch.NotDetected, batch.CheckDrift, batch.NoSampleAmount},
+	reflect.TypeOf(checks.Decide):         []checks.Weight{checks.Decide, checks.Know},
+	reflect.TypeOf(checks.Results):        []checks.Station{checks.Batch, checks.Peaks, checks.Compounds, checks.Curves, checks.Results},
+	reflect.TypeOf(store.Person):          []store.Actor{"", store.Person, store.Program},
 }
 
 func (s *schemas) of(t reflect.Type) any {

@@ -189,7 +189,7 @@ func typed(in Injection, m Method) Injected {
 	byRetention(list)
 	for _, c := range list {
 		if response, ok := in.Typed[c.ID]; ok {
-			out.Peaks = append(out.Peaks, NamedPeak{CompoundID: c.ID, Peak: peaks.Peak{Number: len(out.Peaks) + 1, ApexMin: c.ExpectedMin, AreaS: response, Height: response}})
+			out.Peaks = append(out.Peaks, NamedPeak{CompoundID: c.ID, Peak: peaks.Peak{Number: len(out.Peaks) + 1, ApexMin: c.ExpectedMin, AreaS: response, Height: response, Flags: []peaks.Flag{}}})
 		}
 	}
 	return out

@@ -50,7 +50,7 @@ type Injected struct {
 	Peaks       []NamedPeak        `json:"peaks"`
 	Readings    map[string]Reading `json:"readings"` // by compound id
 	// InternalStandards are the deviations of their responses from their means over the batch, in percent, by compound id.
-	InternalStandards map[string]float64 `json:"internal_standards_percent"`
+	InternalStandards map[string]float64 `json:"internal_standards_percent,omitempty"`
 	Unmatched         []peaks.Edit       `json:"unmatched_edits,omitempty"`
 	// Problem is why the injection could not be integrated; the batch goes on without it.
 	Problem string `json:"problem,omitempty"`

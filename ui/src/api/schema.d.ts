@@ -712,22 +712,26 @@ export interface components {
         };
         Calibration: {
             averaged?: boolean;
-            brackets?: string;
+            /** @enum {string} */
+            brackets?: "" | "mean" | "interpolated";
             contents?: components["schemas"]["ContentTable"] | null;
             /** @enum {string} */
             model: "linear" | "linear_origin" | "quadratic" | "quadratic_origin" | "loglog" | "average" | "one_point";
             own?: {
                 [key: string]: components["schemas"]["Own"];
             };
-            response: string;
+            /** @enum {string} */
+            response: "area" | "height";
             unit: string;
-            way?: string;
+            /** @enum {string} */
+            way?: "" | "curve" | "standard_addition";
             /** @enum {string} */
             weight: "none" | "1/x" | "1/x2" | "1/y" | "1/y2" | "1/s2" | "1/s2_measured";
         };
         Change: {
             action: string;
-            actor: string;
+            /** @enum {string} */
+            actor: "" | "person" | "program";
             after: string;
             at: string;
             batch_id: string;
@@ -893,7 +897,8 @@ export interface components {
                 [key: string]: components["schemas"]["EarlierPoint"][];
             };
             measured_at: string | null;
-            response: string;
+            /** @enum {string} */
+            response: "area" | "height";
             study: string;
             unit: string;
         };
@@ -1013,7 +1018,7 @@ export interface components {
             dropped?: components["schemas"]["Dropped"][];
             end_width_min: number;
             id: string;
-            internal_standards_percent: {
+            internal_standards_percent?: {
                 [key: string]: number;
             };
             noise_sd: number;
@@ -1148,7 +1153,8 @@ export interface components {
         Link: {
             compound_id?: string;
             injection_id?: string;
-            station: string;
+            /** @enum {string} */
+            station: "batch" | "peaks" | "compounds" | "curves" | "results";
         };
         Listing: {
             id: string;
@@ -1265,10 +1271,12 @@ export interface components {
             injection_id?: string;
             key: string;
             kind: string;
-            station: string;
+            /** @enum {string} */
+            station: "batch" | "peaks" | "compounds" | "curves" | "results";
             subject: string;
             text: string;
-            weight: string;
+            /** @enum {string} */
+            weight: "decide" | "know";
         };
         Outcome: {
             compound_id?: string;
@@ -1339,7 +1347,7 @@ export interface components {
             concentration: number | null;
             concentration_se: number | null;
             dilute?: number | null;
-            flags: string[];
+            flags: ("above_range" | "below_loq" | "not_found" | "below_lod" | "check_drift" | "no_sample_amount")[];
             peak_number: number | null;
             problem?: string;
             recovery_percent: number | null;
@@ -1421,7 +1429,7 @@ export interface components {
             absent?: string[];
             ci95: number[] | null;
             concentration: components["schemas"]["Statistics"];
-            flags: string[];
+            flags: ("above_range" | "below_loq" | "not_found" | "below_lod" | "check_drift" | "no_sample_amount")[];
             mean: number | null;
             n: number;
             of: number;

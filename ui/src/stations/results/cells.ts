@@ -15,7 +15,7 @@ export type Asked = {
   group: boolean;
 };
 
-const order = ["above_range", "below_lod", "below_loq", "not_found", "check_drift"];
+const order = ["above_range", "below_lod", "below_loq", "not_found", "check_drift"] as const;
 const attention = ["above_range", "no_sample_amount"];
 const caution = ["check_drift"];
 
