@@ -54,6 +54,7 @@ var measuring struct {
 
 // width is the width of a text in mm.
 func width(text string, font Font, size float64) float64 {
+	font = faceFor(text, font)
 	measuring.Lock()
 	defer measuring.Unlock()
 	if measuring.pdf == nil {

@@ -18,6 +18,12 @@ func TestEveryCharacterIsShownOrNamed(t *testing.T) {
 			t.Errorf("%q is written %q, want %q", text, got, want)
 		}
 	}
+	if font := faceFor("γ-Terpinene", Serif); font != Sans {
+		t.Errorf("Greek is set in %s, which lacks it", font)
+	}
+	if font := faceFor("Жук", SerifMed); font != SerifMed {
+		t.Errorf("Cyrillic is set in %s", font)
+	}
 	in := input(t)
 	in.Study, in.Batch = "緑茶 🍃 "+strings.Repeat("𝔘", 200), "ชา"
 	in.Lines[0].Name = "leaf 🍃"

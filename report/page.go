@@ -89,6 +89,7 @@ func (p *Page) dot(x, y, r float64, fill, stroke Colour) {
 func (p *Page) path(path Path) { p.Items = append(p.Items, Item{Path: &path}) }
 
 func (p *Page) text(t Text) {
+	t.Font = faceFor(t.Text, t.Font)
 	t.Text = printable(t.Text, t.Font)
 	if t.Colour == none {
 		t.Colour = ink
