@@ -26,7 +26,7 @@ func TestABackupRestoresToTheSame(t *testing.T) {
 			case <-stop:
 				return
 			default:
-				_, _ = l.ChangeEntries(t.Context(), id, 0, []EntryChange{{b.Injections[1].ID, batch.FieldVial, fmt.Sprint(k)}}, who)
+				_, _ = l.ChangeEntries(t.Context(), id, 0, []EntryChange{{b.Injections[1].ID, batch.FieldVial, fmt.Sprint(k)}}, "", who)
 			}
 		}
 	}()

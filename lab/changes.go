@@ -114,6 +114,9 @@ func (l *Lab) make(ctx context.Context, batchID string, revision int, who string
 		if err != nil {
 			return err
 		}
+		if c.why == "" && b.Reported {
+			return refuse("%s has been reported: say why it changes", b.Name)
+		}
 		if _, err := t.Touch(batchID, revision); err != nil {
 			return err
 		}
@@ -143,12 +146,16 @@ type EntryChange struct {
 const maxEntryChanges = 40_000
 
 // ChangeEntries sets fields of the run list, all or none.
-func (l *Lab) ChangeEntries(ctx context.Context, batchID string, revision int, changes []EntryChange, who string) (store.Batch, error) {
+func (l *Lab) ChangeEntries(ctx context.Context, batchID string, revision int, changes []EntryChange, reason, who string) (store.Batch, error) {
+	reason, err := bounded(reason)
+	if err != nil {
+		return store.Batch{}, err
+	}
 	if len(changes) == 0 || len(changes) > maxEntryChanges {
 		return store.Batch{}, refuse("a change sets between 1 and %d fields, not %d", maxEntryChanges, len(changes))
 	}
 	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
-		c := change{action: runListAction, before: state{Entries: map[string]batch.Entry{}}, after: state{Entries: map[string]batch.Entry{}}}
+		c := change{action: runListAction, why: reason, before: state{Entries: map[string]batch.Entry{}}, after: state{Entries: map[string]batch.Entry{}}}
 		for _, ch := range changes {
 			in, err := injection(b, ch.InjectionID)
 			if err != nil {
@@ -174,7 +181,11 @@ func (l *Lab) ChangeEntries(ctx context.Context, batchID string, revision int, c
 }
 
 // Reorder puts an injection elsewhere in run order (position counts from 1).
-func (l *Lab) Reorder(ctx context.Context, batchID string, revision int, injectionID string, position int, who string) (store.Batch, error) {
+func (l *Lab) Reorder(ctx context.Context, batchID string, revision int, injectionID string, position int, reason, who string) (store.Batch, error) {
+	reason, err := bounded(reason)
+	if err != nil {
+		return store.Batch{}, err
+	}
 	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
 		in, err := injection(b, injectionID)
 		if err != nil {
@@ -186,7 +197,7 @@ func (l *Lab) Reorder(ctx context.Context, batchID string, revision int, injecti
 		before := order(b)
 		after := slices.DeleteFunc(slices.Clone(before), func(id string) bool { return id == injectionID })
 		after = slices.Insert(after, position-1, injectionID)
-		return change{action: "run order", subject: in.Name, before: state{Order: before}, after: state{Order: after}}, nil
+		return change{action: "run order", subject: in.Name, why: reason, before: state{Order: before}, after: state{Order: after}}, nil
 	})
 }
 
@@ -199,13 +210,17 @@ func order(b store.Batch) []string {
 }
 
 // Remove takes an injection out of a batch, as when a wrong file came in. Its raw file stays, and undo brings it back.
-func (l *Lab) Remove(ctx context.Context, batchID string, revision int, injectionID, who string) (store.Batch, error) {
+func (l *Lab) Remove(ctx context.Context, batchID string, revision int, injectionID, reason, who string) (store.Batch, error) {
+	reason, err := bounded(reason)
+	if err != nil {
+		return store.Batch{}, err
+	}
 	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
 		in, err := injection(b, injectionID)
 		if err != nil {
 			return change{}, err
 		}
-		return change{action: "remove", subject: in.Name, before: state{Back: []store.Injection{in}, Order: order(b)}, after: state{Gone: []string{in.ID}}}, nil
+		return change{action: "remove", subject: in.Name, why: reason, before: state{Back: []store.Injection{in}, Order: order(b)}, after: state{Gone: []string{in.ID}}}, nil
 	})
 }
 
@@ -249,6 +264,14 @@ func hasCompound(m batch.Method, id string) bool {
 // maxReason bounds the reason of a change, in bytes.
 const maxReason = 500
 
+// bounded is a reason without blanks around it, within its bound.
+func bounded(reason string) (string, error) {
+	if reason = strings.TrimSpace(reason); len(reason) > maxReason {
+		return "", refuse("a reason has at most %d characters, this one has %d", maxReason, len(reason))
+	}
+	return reason, nil
+}
+
 // maxEdits bounds the edits of one injection.
 const maxEdits = 1000
 
@@ -266,8 +289,8 @@ func (l *Lab) AddEdit(ctx context.Context, batchID string, revision int, injecti
 }
 
 // TakeBack takes back one edit, or all of them with index -1 ("Lift all edits").
-func (l *Lab) TakeBack(ctx context.Context, batchID string, revision int, injectionID string, index int, who string) (store.Batch, error) {
-	return l.setEdits(ctx, batchID, revision, injectionID, "", who, "take back", func(edits []peaks.Edit) ([]peaks.Edit, error) {
+func (l *Lab) TakeBack(ctx context.Context, batchID string, revision int, injectionID string, index int, reason, who string) (store.Batch, error) {
+	return l.setEdits(ctx, batchID, revision, injectionID, reason, who, "take back", func(edits []peaks.Edit) ([]peaks.Edit, error) {
 		switch {
 		case index == -1:
 			return []peaks.Edit{}, nil
@@ -279,8 +302,9 @@ func (l *Lab) TakeBack(ctx context.Context, batchID string, revision int, inject
 }
 
 func (l *Lab) setEdits(ctx context.Context, batchID string, revision int, injectionID, reason, who, what string, next func([]peaks.Edit) ([]peaks.Edit, error)) (store.Batch, error) {
-	if len(reason) > maxReason {
-		return store.Batch{}, refuse("a reason has at most %d characters, this one has %d", maxReason, len(reason))
+	reason, err := bounded(reason)
+	if err != nil {
+		return store.Batch{}, err
 	}
 	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
 		in, err := injection(b, injectionID)

@@ -61,7 +61,7 @@ func TestALaterBatchIsReadFromEarlierCurves(t *testing.T) {
 	}
 	out := must[Outcome](t)(l.Import(ctx, later, sample.FileName, data, who))
 	b := must[store.Batch](t)(l.Batch(ctx, later))
-	b = must[store.Batch](t)(l.ChangeEntries(ctx, later, b.Revision, []EntryChange{{out.InjectionID, batch.FieldRole, "sample"}, {out.InjectionID, batch.FieldVolume, "50"}, {out.InjectionID, batch.FieldSample, "0.2"}, {out.InjectionID, batch.FieldDilution, "1"}}, who))
+	b = must[store.Batch](t)(l.ChangeEntries(ctx, later, b.Revision, []EntryChange{{out.InjectionID, batch.FieldRole, "sample"}, {out.InjectionID, batch.FieldVolume, "50"}, {out.InjectionID, batch.FieldSample, "0.2"}, {out.InjectionID, batch.FieldDilution, "1"}}, "", who))
 	before := resultBytes(t, l, later)
 	b = must[store.Batch](t)(l.UseEarlier(ctx, later, b.Revision, id, "the same day", who))
 	want := first.Result.Injections[i].Readings["caf"].Concentration

@@ -147,7 +147,7 @@ func (l *Lab) ApplyRunList(ctx context.Context, batchID string, lines []runlist.
 		return b, err
 	}
 	return l.make(ctx, batchID, b.Revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
-		c := change{action: runListAction, subject: "a run list of " + strconv.Itoa(len(lines)) + " lines", before: state{Entries: map[string]batch.Entry{}}, after: state{Entries: map[string]batch.Entry{}}}
+		c := change{action: runListAction, why: "from a file", subject: "a run list of " + strconv.Itoa(len(lines)) + " lines", before: state{Entries: map[string]batch.Entry{}}, after: state{Entries: map[string]batch.Entry{}}}
 		for _, line := range lines {
 			found := false
 			for _, in := range b.Injections {

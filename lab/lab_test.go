@@ -157,7 +157,7 @@ func TestUndoAndRedoWalkThroughEverything(t *testing.T) {
 		return b
 	}
 	sample := b.Injections[20]
-	b = step(l.ChangeEntries(ctx, id, b.Revision, []EntryChange{{sample.ID, batch.FieldDilution, "10"}, {sample.ID, batch.FieldSample, "0.3"}}, who))
+	b = step(l.ChangeEntries(ctx, id, b.Revision, []EntryChange{{sample.ID, batch.FieldDilution, "10"}, {sample.ID, batch.FieldSample, "0.3"}}, "", who))
 	m := b.Version.Method
 	m.Curves.Weight = curves.PerX2
 	b = step(l.SaveMethod(ctx, id, b.Revision, m, "heavier low end", who))
@@ -165,8 +165,8 @@ func TestUndoAndRedoWalkThroughEverything(t *testing.T) {
 	b = step(l.SaveChoices(ctx, id, b.Revision, batch.Choices{LeftOut: map[string][]batch.LeftOut{"caf": {{InjectionID: b.Injections[standard].ID, Reason: "cap"}}}}, "a cap leaked", who))
 	peak := must[Processed](t)(l.Process(ctx, id)).Result.Injections[20].Peaks[4]
 	b = step(l.AddEdit(ctx, id, b.Revision, sample.ID, peaks.Edit{Kind: peaks.Remove, ApexMin: peak.ApexMin}, "not a peak", who))
-	b = step(l.Reorder(ctx, id, b.Revision, sample.ID, 1, who))
-	b = step(l.Remove(ctx, id, b.Revision, b.Injections[7].ID, who))
+	b = step(l.Reorder(ctx, id, b.Revision, sample.ID, 1, "", who))
+	b = step(l.Remove(ctx, id, b.Revision, b.Injections[7].ID, "", who))
 	if out := must[Outcome](t)(l.Import(ctx, id, "late.csv", lateFile(), who)); out.Status != Added {
 		t.Fatal(out)
 	}
@@ -242,7 +242,7 @@ func TestAChangeOfOneInjectionLeavesTheOthersAlone(t *testing.T) {
 	if after.Result.Injections[20].Peaks[4].AreaS != preview.Injection.Peaks[4].AreaS {
 		t.Error("what was kept is not what was previewed")
 	}
-	must[store.Batch](t)(l.TakeBack(ctx, id, b.Revision, in.ID, -1, who))
+	must[store.Batch](t)(l.TakeBack(ctx, id, b.Revision, in.ID, -1, "", who))
 	if resultBytes(t, l, id) != mustJSON(before.Result) {
 		t.Error("lifting all edits did not bring back what was found")
 	}
@@ -273,7 +273,7 @@ func TestRefusalsChangeNothing(t *testing.T) {
 	}
 	for what, do := range map[string]func() error{
 		"half a change of the run list": func() error {
-			_, err := l.ChangeEntries(ctx, id, b.Revision, []EntryChange{{one, batch.FieldName, "New"}, {two, batch.FieldSample, "many"}}, who)
+			_, err := l.ChangeEntries(ctx, id, b.Revision, []EntryChange{{one, batch.FieldName, "New"}, {two, batch.FieldSample, "many"}}, "", who)
 			return err
 		},
 		"a method that cannot be used": func() error { _, err := l.SaveMethod(ctx, id, b.Revision, bad, "why not", who); return err },
@@ -292,7 +292,7 @@ func TestRefusalsChangeNothing(t *testing.T) {
 			return err
 		},
 		"a version without a reason": func() error { _, err := l.SaveMethod(ctx, id, b.Revision, b.Version.Method, " ", who); return err },
-		"a place that is not there":  func() error { _, err := l.Reorder(ctx, id, b.Revision, one, 99, who); return err },
+		"a place that is not there":  func() error { _, err := l.Reorder(ctx, id, b.Revision, one, 99, "", who); return err },
 		"an unknown edit": func() error {
 			_, err := l.AddEdit(ctx, id, b.Revision, one, peaks.Edit{Kind: "bend"}, "", who)
 			return err
@@ -302,7 +302,7 @@ func TestRefusalsChangeNothing(t *testing.T) {
 			t.Errorf("%s: %v", what, err)
 		}
 	}
-	if _, err := l.ChangeEntries(ctx, id, b.Revision-1, []EntryChange{{one, batch.FieldName, "New"}}, who); !errors.Is(err, store.ErrStale) {
+	if _, err := l.ChangeEntries(ctx, id, b.Revision-1, []EntryChange{{one, batch.FieldName, "New"}}, "", who); !errors.Is(err, store.ErrStale) {
 		t.Errorf("a stale revision: %v", err)
 	}
 	after := must[store.Batch](t)(l.Batch(ctx, id))
@@ -375,7 +375,7 @@ func TestSilhouettesAreFlatWhereTheMethodLeavesOut(t *testing.T) {
 func TestTheRecordHoldsBeforeAndAfter(t *testing.T) {
 	l, id := demo(t)
 	b := must[store.Batch](t)(l.Batch(t.Context(), id))
-	must[store.Batch](t)(l.ChangeEntries(t.Context(), id, b.Revision, []EntryChange{{b.Injections[20].ID, batch.FieldVial, "Z9"}}, who))
+	must[store.Batch](t)(l.ChangeEntries(t.Context(), id, b.Revision, []EntryChange{{b.Injections[20].ID, batch.FieldVial, "Z9"}}, "", who))
 	c := must[[]store.Change](t)(l.Record(t.Context(), id))[0]
 	var before, after state
 	if json.Unmarshal([]byte(c.Before), &before) != nil || json.Unmarshal([]byte(c.After), &after) != nil {
@@ -393,7 +393,7 @@ func TestAReportNamesItsInputs(t *testing.T) {
 	ctx := t.Context()
 	l.Laboratory = Laboratory{Name: "House of Leaves", Address: "1 Garden Lane"}
 	b := must[store.Batch](t)(l.Batch(ctx, id))
-	must[store.Batch](t)(l.ChangeEntries(ctx, id, b.Revision, []EntryChange{{b.Injections[20].ID, batch.FieldDilution, "3"}}, "B. Second"))
+	must[store.Batch](t)(l.ChangeEntries(ctx, id, b.Revision, []EntryChange{{b.Injections[20].ID, batch.FieldDilution, "3"}}, "", "B. Second"))
 	rows := must[[]store.Change](t)(l.Record(ctx, id))
 	newest := rows[0]
 	pages := strings.Join(must[*report.Report](t)(l.Report(ctx, id, "batch", "")).SVG(), "")
@@ -421,7 +421,7 @@ func TestAKeptReportIsDrawnFromWhatItNames(t *testing.T) {
 	go func() {
 		defer close(done)
 		for k := 0; ctx.Err() == nil; k++ {
-			_, _ = l.ChangeEntries(ctx, id, 0, []EntryChange{{b.Injections[20].ID, batch.FieldDilution, fmt.Sprint(2 + k%7)}}, who)
+			_, _ = l.ChangeEntries(ctx, id, 0, []EntryChange{{b.Injections[20].ID, batch.FieldDilution, fmt.Sprint(2 + k%7)}}, "", who)
 		}
 	}()
 	for range 8 {
@@ -440,7 +440,7 @@ func TestRequestsForOneResultShareIt(t *testing.T) {
 	l, id := demo(t)
 	ctx := t.Context()
 	b := must[store.Batch](t)(l.Batch(ctx, id))
-	must[store.Batch](t)(l.ChangeEntries(ctx, id, b.Revision, []EntryChange{{b.Injections[20].ID, batch.FieldDilution, "3"}}, who))
+	must[store.Batch](t)(l.ChangeEntries(ctx, id, b.Revision, []EntryChange{{b.Injections[20].ID, batch.FieldDilution, "3"}}, "", who))
 	var group sync.WaitGroup
 	results := make([]Processed, 6)
 	for k := range results {
@@ -496,4 +496,46 @@ func TestUndoReachesBackOverALongRecord(t *testing.T) {
 			t.Errorf("after undo %+v", h)
 		}
 	}
+}
+
+// Before a batch is reported a change may go without a reason; from its first kept report on each needs one, and it stands in the record.
+func TestAReportedBatchWantsReasons(t *testing.T) {
+	dir, id := workedFolder(t) // with a kept report
+	s := must[*store.Store](t)(store.Open(t.Context(), dir))
+	defer s.Close()
+	l, ctx := New(s), t.Context()
+	b := must[store.Batch](t)(l.Batch(ctx, id))
+	in := b.Injections[1].ID
+	if !b.Reported {
+		t.Fatal("it is not known that the batch has been reported")
+	}
+	for what, do := range map[string]func(reason string) error{
+		"run list": func(r string) error {
+			_, err := l.ChangeEntries(ctx, id, 0, []EntryChange{{in, batch.FieldVial, r + "V"}}, r, who)
+			return err
+		},
+		"run order": func(r string) error { _, err := l.Reorder(ctx, id, 0, in, 3, r, who); return err },
+		"edit": func(r string) error {
+			_, err := l.AddEdit(ctx, id, 0, in, peaks.Edit{Kind: peaks.Remove, ApexMin: 5}, r, who)
+			return err
+		},
+		"take back": func(r string) error { _, err := l.TakeBack(ctx, id, 0, in, -1, r, who); return err },
+	} {
+		if err := do(" "); !errors.Is(err, ErrRefused) || !strings.Contains(err.Error(), "has been reported: say why") {
+			t.Errorf("%s without a reason: %v", what, err)
+		}
+		if err := do("because of " + what); err != nil {
+			t.Errorf("%s: %v", what, err)
+		}
+		if rows := must[[]store.Change](t)(l.Record(ctx, id)); rows[0].Why != "because of "+what {
+			t.Errorf("%s: the record says %q", what, rows[0].Why)
+		}
+	}
+	if _, err := l.Remove(ctx, id, 0, in, "", who); !errors.Is(err, ErrRefused) {
+		t.Errorf("removing without a reason: %v", err)
+	}
+	if _, err := l.Remove(ctx, id, 0, in, strings.Repeat("x", 501), who); !errors.Is(err, ErrRefused) {
+		t.Errorf("an endless reason: %v", err)
+	}
+	must[store.Batch](t)(l.Remove(ctx, id, 0, in, "a wrong file", who))
 }

@@ -70,17 +70,20 @@ type Made struct {
 // EntryChanges sets fields of the run list.
 type EntryChanges struct {
 	Changes []lab.EntryChange `json:"changes"`
+	Reason  string            `json:"reason,omitempty"`
 }
 
 // Move puts an injection elsewhere in run order.
 type Move struct {
 	InjectionID string `json:"injection_id"`
 	Position    int    `json:"position"`
+	Reason      string `json:"reason,omitempty"`
 }
 
 // Removal takes an injection out of a batch.
 type Removal struct {
 	InjectionID string `json:"injection_id"`
+	Reason      string `json:"reason,omitempty"`
 }
 
 // MethodChange saves a new method version.
@@ -100,6 +103,7 @@ type EditChange struct {
 type TakeBack struct {
 	InjectionID string `json:"injection_id"`
 	Index       int    `json:"index"`
+	Reason      string `json:"reason,omitempty"`
 }
 
 // Settlement deals with a notice.
@@ -213,16 +217,18 @@ func (s *server) operations() []operation {
 			return view(c, b, err)
 		}},
 		{http.MethodPatch, batchPath + "/entries", "changeEntries", "Set fields of the run list, all or none", nil, &EntryChanges{}, View{}, func(c *call, body any) (any, error) {
-			b, err := s.lab.ChangeEntries(c.Request().Context(), id(c), c.revision, body.(*EntryChanges).Changes, c.who)
+			m := body.(*EntryChanges)
+			b, err := s.lab.ChangeEntries(c.Request().Context(), id(c), c.revision, m.Changes, m.Reason, c.who)
 			return view(c, b, err)
 		}},
 		{http.MethodPost, batchPath + "/order", "reorder", "Put an injection elsewhere in run order", nil, &Move{}, View{}, func(c *call, body any) (any, error) {
 			m := body.(*Move)
-			b, err := s.lab.Reorder(c.Request().Context(), id(c), c.revision, m.InjectionID, m.Position, c.who)
+			b, err := s.lab.Reorder(c.Request().Context(), id(c), c.revision, m.InjectionID, m.Position, m.Reason, c.who)
 			return view(c, b, err)
 		}},
 		{http.MethodPost, batchPath + "/removals", "remove", "Take an injection out of the batch", nil, &Removal{}, View{}, func(c *call, body any) (any, error) {
-			b, err := s.lab.Remove(c.Request().Context(), id(c), c.revision, body.(*Removal).InjectionID, c.who)
+			m := body.(*Removal)
+			b, err := s.lab.Remove(c.Request().Context(), id(c), c.revision, m.InjectionID, m.Reason, c.who)
 			return view(c, b, err)
 		}},
 		{http.MethodPut, batchPath + "/method", "saveMethod", "Save a new method version", nil, &MethodChange{}, View{}, func(c *call, body any) (any, error) {
@@ -256,7 +262,7 @@ func (s *server) operations() []operation {
 		}},
 		{http.MethodPost, batchPath + "/edits/take-back", "takeBack", "Take back one edit, or all of an injection", nil, &TakeBack{}, View{}, func(c *call, body any) (any, error) {
 			t := body.(*TakeBack)
-			b, err := s.lab.TakeBack(c.Request().Context(), id(c), c.revision, t.InjectionID, t.Index, c.who)
+			b, err := s.lab.TakeBack(c.Request().Context(), id(c), c.revision, t.InjectionID, t.Index, t.Reason, c.who)
 			return view(c, b, err)
 		}},
 		{http.MethodPost, batchPath + "/settled", "settle", "Deal with a notice", nil, &Settlement{}, View{}, func(c *call, body any) (any, error) {

@@ -53,6 +53,8 @@ type Batch struct {
 	Settled    []string    `json:"settled"` // keys of notices that were dealt with
 	// Choices are what the batch decides about its own curves. OwnChoices tells whether they were set for it, and not lifted from an early method version.
 	Choices batch.Choices `json:"choices"`
+	// Reported batches have a kept report; from then on every change needs a reason.
+	Reported bool `json:"reported"`
 	// Replicates says of each injection which replicate it is, as "2 of 3"; empty for the only one of its name and role.
 	Replicates []string `json:"replicates"`
 	OwnChoices bool     `json:"-"`
@@ -227,8 +229,8 @@ func (t *Tx) Batch(id string) (Batch, error) {
 	b := Batch{ID: id, Injections: []Injection{}, Settled: []string{}}
 	var versionID string
 	var choices sql.NullString
-	err := t.row("SELECT b.study_id, s.name, b.name, b.revision, b.method_version_id, b.choices FROM batches b JOIN studies s ON s.id = b.study_id WHERE b.id = ?", []any{id},
-		&b.StudyID, &b.StudyName, &b.Name, &b.Revision, &versionID, &choices)
+	err := t.row("SELECT b.study_id, s.name, b.name, b.revision, b.method_version_id, b.choices, EXISTS (SELECT 1 FROM reports r WHERE r.batch_id = b.id) FROM batches b JOIN studies s ON s.id = b.study_id WHERE b.id = ?", []any{id},
+		&b.StudyID, &b.StudyName, &b.Name, &b.Revision, &versionID, &choices, &b.Reported)
 	if err != nil {
 		return b, err
 	}

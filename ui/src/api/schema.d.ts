@@ -686,6 +686,7 @@ export interface components {
             injections: components["schemas"]["Injection"][];
             name: string;
             replicates: string[];
+            reported: boolean;
             revision: number;
             settled: string[];
             study_id: string;
@@ -944,6 +945,7 @@ export interface components {
         };
         EntryChanges: {
             changes: components["schemas"]["EntryChange"][];
+            reason?: string;
         };
         Example: {
             at_min: number;
@@ -1205,6 +1207,7 @@ export interface components {
         Move: {
             injection_id: string;
             position: number;
+            reason?: string;
         };
         Moved: {
             gone: number;
@@ -1372,6 +1375,7 @@ export interface components {
         };
         Removal: {
             injection_id: string;
+            reason?: string;
         };
         Report: {
             id: string;
@@ -1513,6 +1517,7 @@ export interface components {
         TakeBack: {
             index: number;
             injection_id: string;
+            reason?: string;
         };
         Term: {
             link?: components["schemas"]["Link"] | null;

@@ -22,10 +22,12 @@
         <form
           onsubmit={(e) => {
             e.preventDefault();
-            if (text.trim()) reason.answer(text.trim());
+            if (text.trim() || !reason.needed) reason.answer(text.trim());
           }}
         >
-          <label class="note" for="reason">Why? It goes into the record.</label>
+          <label class="note" for="reason"
+            >{reason.needed ? "Why? It goes into the record." : "Why? It goes into the record; Enter alone keeps it without."}</label
+          >
           <input id="reason" class="field" bind:this={field} bind:value={text} maxlength="500" autocomplete="off" />
           {#if reason.recent.length > 0}
             <div class="recent">
@@ -33,7 +35,7 @@
             </div>
           {/if}
           <div class="acts">
-            <button class="btn pri" disabled={!text.trim()}>Keep <kbd>Enter</kbd></button>
+            <button class="btn pri" disabled={reason.needed && !text.trim()}>Keep <kbd>Enter</kbd></button>
             <button type="button" class="btn" onclick={() => reason.answer(null)}>Leave it <kbd>Esc</kbd></button>
           </div>
         </form>

@@ -20,7 +20,7 @@
     });
   }
   async function settle(n: Notice) {
-    const why = await reason.ask("Settle this notice", `${n.subject}: ${n.text}`);
+    const why = await reason.ask("Settle this notice", `${n.subject}: ${n.text}`, true);
     if (why) await desk.settle(n.key, why);
   }
 </script>

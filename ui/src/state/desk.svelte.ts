@@ -16,6 +16,7 @@ import {
   type View,
 } from "../api/client";
 import { place } from "./place.svelte";
+import { reason } from "./reason.svelte";
 
 export const queries = new QueryClient({
   defaultOptions: { queries: { staleTime: Infinity, retry: 1, refetchOnWindowFocus: false } },
@@ -179,21 +180,38 @@ class Desk {
     await queries.invalidateQueries({ queryKey: ["batch", place.batch] });
   }
 
-  setEntries(changes: EntryChange[]) {
+  constructor() {
+    reason.of = () => ({ batch: place.batch, reported: this.view()?.batch.reported ?? false });
+  }
+
+  /** The reason for a change that has none of its own: asked for only once the batch has been reported. Null when it was put away. */
+  private async why(what: string): Promise<string | null> {
+    return this.view()?.batch.reported ? reason.ask(what, "This batch has been reported.") : "";
+  }
+
+  async setEntries(changes: EntryChange[]) {
+    const why = await this.why(
+      changes.length === 1 ? `${changes[0]!.field} becomes ${changes[0]!.value || "empty"}` : `${changes.length} fields of the run list`,
+    );
+    if (why === null) return false;
     return this.change(`${changes.length === 1 ? "1 field" : `${changes.length} fields`} set`, (params) =>
-      answer(api.PATCH("/api/batches/{batch}/entries", { params, body: { changes } })),
+      answer(api.PATCH("/api/batches/{batch}/entries", { params, body: { changes, reason: why } })),
     );
   }
 
-  move(injection: string, position: number) {
+  async move(injection: string, position: number) {
+    const why = await this.why("Another run order");
+    if (why === null) return false;
     return this.change("run order changed", (params) =>
-      answer(api.POST("/api/batches/{batch}/order", { params, body: { injection_id: injection, position } })),
+      answer(api.POST("/api/batches/{batch}/order", { params, body: { injection_id: injection, position, reason: why } })),
     );
   }
 
-  remove(injection: string) {
+  async remove(injection: string) {
+    const why = await this.why("Remove the injection");
+    if (why === null) return false;
     return this.change("injection removed", (params) =>
-      answer(api.POST("/api/batches/{batch}/removals", { params, body: { injection_id: injection } })),
+      answer(api.POST("/api/batches/{batch}/removals", { params, body: { injection_id: injection, reason: why } })),
     );
   }
 
@@ -226,10 +244,13 @@ class Desk {
     );
   }
 
-  takeBack(injection: string, index: number) {
+  async takeBack(injection: string, index: number) {
+    const why = await this.why(index < 0 ? "Lift all edits" : "Take the edit back");
+    if (why === null) return false;
     return this.change(
       index < 0 ? "all edits lifted" : "edit taken back",
-      (params) => answer(api.POST("/api/batches/{batch}/edits/take-back", { params, body: { injection_id: injection, index } })),
+      (params) =>
+        answer(api.POST("/api/batches/{batch}/edits/take-back", { params, body: { injection_id: injection, index, reason: why } })),
       (view) => view.batch.injections.find((i) => i.id === injection)?.edits,
     );
   }

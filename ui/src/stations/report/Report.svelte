@@ -40,6 +40,7 @@
       desk.done = "report kept";
       await queries.invalidateQueries({ queryKey: ["reports", batch.id] });
       await queries.invalidateQueries({ queryKey: ["record", batch.id] });
+      await queries.invalidateQueries({ queryKey: ["batch", batch.id] }); // which is reported from here on
     } catch (error) {
       desk.trouble = (error as Error).message;
     }
@@ -114,7 +115,7 @@
             >{r.layout === "batch" ? "batch" : (batch.injections.find((i) => i.id === r.injection_id)?.name ?? "injection")}</a
           ><span class="mut">{when(r.made_at)}, {r.made_by}</span>
         </p>
-      {:else}<p class="note">A kept report stays as it is, whatever changes later.</p>{/each}
+      {:else}<p class="note">A kept report stays as it is, whatever changes later. From the first one on every change asks why.</p>{/each}
     </section>
     <Notices {batch} {result} />
   </aside>
