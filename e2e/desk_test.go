@@ -173,3 +173,67 @@ func TestAReportedBatchAsksWhy(t *testing.T) {
 	d.until("the reason in the record", `document.querySelector("[aria-label=Record]").innerText.includes("the vial was misread")`)
 	d.quiet()
 }
+
+// The wordmark leads out of a batch, to all studies, and back leads in again.
+func TestTheWordmarkLeadsOut(t *testing.T) {
+	d := open(t)
+	d.station("curves", "?c=caf")
+	d.until("the curve", `document.querySelectorAll(".pt").length > 20`)
+	d.click(".wm")
+	d.until("all studies", `location.pathname === "/" && document.querySelectorAll(".batch").length >= 7`)
+	d.do(chromedp.Evaluate[chromedp.Void](`history.back()`))
+	d.until("the curve again", `document.querySelectorAll(".pt").length > 20`)
+	d.quiet()
+}
+
+// firstKey strikes the key with which typing over a cell begins.
+func (d *desk) firstKey(key string) {
+	d.t.Helper()
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[role=grid]").dispatchEvent(new KeyboardEvent("keydown", { key: "` + key + `", bubbles: true, cancelable: true }))`))
+	d.until("the field", `!!document.querySelector(".edit")`)
+}
+
+// A role is typed as a word, also one that the trade uses besides; a table with headings lands in its columns, and one that is too long lands nowhere.
+func TestRolesAndTablesAreUnderstood(t *testing.T) {
+	d := open(t)
+	d.station("batch", "")
+	d.until("the run list", `document.querySelectorAll("[role=grid] tbody tr").length === 47`)
+	d.click(`[data-row="5"] td:nth-child(3)`)
+	d.firstKey("s")
+	d.press("ample", kb.Enter)
+	d.untilCell(6, 2, "sample")
+	d.click(`[data-row="5"] td:nth-child(3)`)
+	d.firstKey("Q")
+	d.press("C", kb.Enter)
+	d.untilCell(6, 2, "check")
+	d.click(`[data-row="19"] td:nth-child(2)`)
+	d.pasteInto("[role=grid]", "Vial\tSample, g\nX1\t0,25\nX2\t0,26")
+	d.untilCell(20, vialColumn, "X1")
+	d.untilCell(21, vialColumn, "X2")
+	d.click(`[data-row="45"] td:nth-child(5)`)
+	d.pasteInto("[role=grid]", "Y1\nY2\nY3")
+	d.until("why not", `document.querySelector("[role=alert]")?.innerText.includes("The table has 3 rows, the run list has 2 from here on. Nothing was pasted")`)
+	if cell := read[string](d, `document.querySelector('[data-row="45"] td:nth-child(5)').innerText.trim()`); cell == "Y1" {
+		t.Error("a part of the table was pasted")
+	}
+	d.quiet()
+}
+
+// Undo during a preview takes back the preview, not what was kept before it.
+func TestUndoDuringAPreviewLeavesWhatWasKept(t *testing.T) {
+	d := open(t)
+	d.station("batch", "")
+	d.until("the run list", `document.querySelectorAll("[role=grid] tbody tr").length === 47`)
+	d.click(`[data-row="5"] td:nth-child(5)`)
+	d.press(kb.Enter, "Q7", kb.Enter)
+	d.untilCell(6, vialColumn, "A4Q7")
+	d.station("peaks", "?c=ec")
+	d.until("the peak", `document.querySelectorAll(".handle").length === 2`)
+	d.press("f")
+	d.until("a preview", `[...document.querySelectorAll("button")].some(b => b.innerText.startsWith("Discard"))`)
+	d.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(2)))
+	d.until("the preview is gone", `![...document.querySelectorAll("button")].some(b => b.innerText.startsWith("Discard"))`)
+	d.station("batch", "")
+	d.until("what was kept", `document.querySelector('[data-row="5"] td:nth-child(5)')?.innerText.trim() === "A4Q7"`)
+	d.quiet()
+}

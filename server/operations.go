@@ -193,7 +193,9 @@ func (s *server) operations() []operation {
 				made, err := s.lab.NewBatchBy(c.Request().Context(), b.Study, b.Name, b.VersionID, b.Copy, c.who)
 				return Made{made}, err
 			}
-			made, err := s.lab.NewBatch(c.Request().Context(), b.Study, b.Name, b.Study, batch.NewMethod(), c.who)
+			m := batch.NewMethod()
+			m.Amounts.AsMeasured = true // until somebody says what was weighed
+			made, err := s.lab.NewBatch(c.Request().Context(), b.Study, b.Name, b.Study, m, c.who)
 			return Made{made}, err
 		}},
 		{http.MethodGet, "/installation", "installation", "Whose installation this is", nil, nil, Installation{}, func(c *call, _ any) (any, error) {

@@ -253,6 +253,15 @@ func TestEntriesAreReadAsPeopleWriteThem(t *testing.T) {
 	if e.Dilution != 5 || *e.Sample != 0.2029 || e.Role != Sample || *e.Level != 60 || *e.Volume != 50 {
 		t.Errorf("%+v", e)
 	}
+	for text, want := range map[string]Role{"Std": Standard, "QC": Check, "unknown": Sample, "BLK": Blank, "Probe": Sample, "étalon": Standard, "sam": Sample, "su": Suitability, "c": Check, "": NoRole, "none": NoRole} {
+		o := Entry{}
+		if err := o.Set(FieldRole, text); err != nil || o.Role != want {
+			t.Errorf("%q is read as %q, want %q, %v", text, o.Role, want, err)
+		}
+	}
+	if err := new(Entry).Set(FieldRole, "s"); err == nil || !strings.Contains(err.Error(), "could be standard or sample") {
+		t.Errorf("%v", err)
+	}
 	if err := e.Set(FieldLevel, ""); err != nil || e.Level != nil {
 		t.Error("empty text clears a level")
 	}

@@ -63,9 +63,9 @@ func (e *Entry) Set(field Field, text string) error {
 		}
 		e.Name = text
 	case FieldRole:
-		role := Role(strings.ToLower(text))
-		if role != NoRole && !slices.Contains(Roles, role) {
-			return fmt.Errorf("role: %q is unknown; write blank, standard, check, sample or suitability", text)
+		role, err := roleOf(text)
+		if err != nil {
+			return err
 		}
 		e.Role = role
 	case FieldLevel:
@@ -126,6 +126,39 @@ func (e Entry) InternalText() string {
 		parts[i] = a.Name + " " + number(a.Amount)
 	}
 	return strings.Join(parts, "; ")
+}
+
+// roleWords are what roles are called besides, in the languages of the trade that are met most.
+var roleWords = map[Role][]string{
+	Blank:       {"blk", "blindwert", "leerwert", "blanc", "blanco", "bianco"},
+	Standard:    {"std", "cal", "calibration", "calibrant", "calibrator", "kalibrierung", "étalon", "etalon", "patrón", "patron", "estándar"},
+	Check:       {"qc", "control", "kontrolle", "contrôle", "controle", "prüfprobe"},
+	Sample:      {"unknown", "unk", "spl", "probe", "échantillon", "echantillon", "muestra", "campione"},
+	Suitability: {"sst", "system suitability", "eignung"},
+}
+
+// roleOf reads a role: its word, another word for it, or as much of its word as no other begins with.
+func roleOf(text string) (Role, error) {
+	word := strings.ToLower(strings.TrimSpace(text))
+	if word == "" || word == "none" {
+		return NoRole, nil
+	}
+	var begins []Role
+	for _, role := range Roles {
+		if word == string(role) || slices.Contains(roleWords[role], word) {
+			return role, nil
+		}
+		if strings.HasPrefix(string(role), word) {
+			begins = append(begins, role)
+		}
+	}
+	switch len(begins) {
+	case 1:
+		return begins[0], nil
+	case 0:
+		return NoRole, fmt.Errorf("role: %q is unknown; write blank, standard, check, sample or suitability", text)
+	}
+	return NoRole, fmt.Errorf("role: %q could be %s or %s; write more of it", text, begins[0], begins[1])
 }
 
 func positive(field Field, text string, zero bool) (float64, error) {

@@ -26,9 +26,10 @@ type view struct {
 	// widthFirst and widthLast are the expected widths at the ends of the run, in samples.
 	widthFirst, widthLast float64
 	anchors               []anchor
-	unwanted              []stretch // peaks that are not to be found
-	summed                summed    // clean, up to each step; made when asked for
-	dropped               []Dropped // peaks that were found and are not told as such
+	unwanted              []stretch  // peaks that are not to be found
+	occupied              []detected // by what is no peak any more: removed by hand, or not wanted
+	summed                summed     // clean, up to each step; made when asked for
+	dropped               []Dropped  // peaks that were found and are not told as such
 }
 
 // stretch is a piece of the even grid.

@@ -240,7 +240,7 @@ func (v *view) nearest(found []candidate, apexMin float64) int {
 }
 
 // without leaves out the peaks that edits remove. Areas of the others stay as they are.
-func without(peaks []Peak, edits []Edit) (kept []Peak, unmatched []Edit) {
+func without(peaks []Peak, edits []Edit) (kept, removed []Peak, unmatched []Edit) {
 	gone := make([]bool, len(peaks))
 	for _, e := range edits {
 		if e.Kind != Remove {
@@ -259,9 +259,11 @@ func without(peaks []Peak, edits []Edit) (kept []Peak, unmatched []Edit) {
 		gone[best] = true
 	}
 	for i, p := range peaks {
-		if !gone[i] {
+		if gone[i] {
+			removed = append(removed, p)
+		} else {
 			kept = append(kept, p)
 		}
 	}
-	return kept, unmatched
+	return kept, removed, unmatched
 }

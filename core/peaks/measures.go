@@ -1,8 +1,10 @@
 package peaks
 
 import (
+	"cmp"
 	"fmt"
 	"math"
+	"slices"
 
 	"yugen/core/signal"
 )
@@ -175,7 +177,11 @@ func number(peaks []Peak) {
 }
 
 // summarise fills in what depends on the other peaks of the trace: numbers, percentages, resolution, signal-to-noise.
-func summarise(tr signal.Trace, peaks []Peak, s Settings, noise float64) {
+func summarise(tr signal.Trace, peaks []Peak, occupied []detected, s Settings, noise float64) {
+	for _, p := range peaks {
+		occupied = append(occupied, detected{p.StartMin, p.EndMin})
+	}
+	slices.SortFunc(occupied, func(a, b detected) int { return cmp.Compare(a.fromMin, b.fromMin) })
 	number(peaks)
 	for i := range peaks {
 		p := &peaks[i]
@@ -197,7 +203,7 @@ func summarise(tr signal.Trace, peaks []Peak, s Settings, noise float64) {
 			rms := math.Abs(p.Height) / noise
 			p.SignalToNoiseRMS = &rms
 		}
-		if h, ok := quietNear(tr, peaks, i, s.NoiseWidths); ok && h > 0 {
+		if h, ok := quietNear(tr, *p, occupied, s.NoiseWidths); ok && h > 0 {
 			sn := 2 * math.Abs(p.Height) / h
 			p.SignalToNoise = &sn
 		} else {
@@ -232,10 +238,12 @@ func Resolution(a, b Peak) *float64 {
 	return resolution(a, b)
 }
 
-// quietNear is the peak-to-peak noise in a stretch of so many widths that holds no peak, as near to the peak as
-// there is one.
-func quietNear(tr signal.Trace, peaks []Peak, i int, widths float64) (h float64, ok bool) {
-	p := peaks[i]
+// detected is a stretch of the run in which something was detected, whether it counts as a peak or was removed or left out.
+type detected struct{ fromMin, toMin float64 }
+
+// quietNear is the peak-to-peak noise in a stretch of so many widths in which nothing was detected, as near to the peak as
+// there is one. Spans are ordered by where they begin.
+func quietNear(tr signal.Trace, p Peak, occupied []detected, widths float64) (h float64, ok bool) {
 	if p.WidthHalfMin == nil {
 		return 0, false
 	}
@@ -253,9 +261,9 @@ func quietNear(tr signal.Trace, peaks []Peak, i int, widths float64) (h float64,
 		}
 	}
 	left := tr.StartS / 60
-	for _, q := range peaks {
-		consider(left, q.StartMin)
-		left = max(left, q.EndMin)
+	for _, q := range occupied {
+		consider(left, q.fromMin)
+		left = max(left, q.toMin)
 		if left-p.ApexMin > best { // what follows is further away
 			break
 		}

@@ -109,12 +109,12 @@ func FindExpecting(tr signal.Trace, s Settings, edits []Edit, expected *Estimate
 	negative := func(atMin float64) bool { return s.ruled(Negative, atMin) }
 	found, unmatched, v := upward(tr, s, edits, expected, func(atMin float64) bool { return !out(atMin) && !negative(atMin) })
 	if slices.ContainsFunc(s.TimeRules, func(r TimeRule) bool { return r.Kind == Negative }) {
-		down, alsoUnmatched := downward(tr, s, edits, expected, func(atMin float64) bool { return !out(atMin) && negative(atMin) })
-		found = append(found, down...)
+		down, occupied, alsoUnmatched := downward(tr, s, edits, expected, func(atMin float64) bool { return !out(atMin) && negative(atMin) })
+		found, v.occupied = append(found, down...), append(v.occupied, occupied...)
 		slices.SortFunc(found, func(a, b Peak) int { return cmp.Compare(a.ApexMin, b.ApexMin) })
 		unmatched = slices.DeleteFunc(unmatched, func(e Edit) bool { return !slices.ContainsFunc(alsoUnmatched, e.equals) })
 	}
-	summarise(tr, found, s, v.noise)
+	summarise(tr, found, v.occupied, s, v.noise)
 	return Result{
 		Peaks: found, NoiseSD: v.noise, WidthMin: v.widthFirst * tr.StepS / 60,
 		EndWidthMin: v.widthLast * tr.StepS / 60, Noise: v.noiseModel(), Unmatched: unmatched, Dropped: v.dropped,
@@ -172,8 +172,14 @@ func upward(tr signal.Trace, s Settings, edits []Edit, expected *Estimate, wante
 	unmatched = append(unmatched, v.looseAnchors(edits)...)
 	v.skim(candidates)
 	v.fit(candidates)
-	found, gone := without(v.measure(candidates), edits)
-	return found, append(unmatched, gone...), v
+	found, removed, lost := without(v.measure(candidates), edits)
+	for _, p := range removed {
+		v.occupied = append(v.occupied, detected{p.StartMin, p.EndMin})
+	}
+	for _, u := range v.unwanted {
+		v.occupied = append(v.occupied, detected{v.timeS(float64(u.from)) / 60, v.timeS(float64(u.to)) / 60})
+	}
+	return found, append(unmatched, lost...), v
 }
 
 // search finds the peaks whose apexes are wanted, with their boundaries.
@@ -213,7 +219,7 @@ func (v *view) wanted(found []candidate, at func(min float64) bool) []candidate 
 }
 
 // downward finds negative peaks: the peaks of the mirrored trace.
-func downward(tr signal.Trace, s Settings, edits []Edit, expected *Estimate, wanted func(atMin float64) bool) (found []Peak, unmatched []Edit) {
+func downward(tr signal.Trace, s Settings, edits []Edit, expected *Estimate, wanted func(atMin float64) bool) (found []Peak, occupied []detected, unmatched []Edit) {
 	mirrored := tr
 	mirrored.Values = negated(tr.Values)
 	mirroredEdits := slices.Clone(edits)
@@ -223,7 +229,7 @@ func downward(tr signal.Trace, s Settings, edits []Edit, expected *Estimate, wan
 			mirroredEdits[i].Level = &level
 		}
 	}
-	found, lost, _ := upward(mirrored, s, mirroredEdits, expected, wanted)
+	found, lost, v := upward(mirrored, s, mirroredEdits, expected, wanted)
 	for _, e := range lost {
 		unmatched = append(unmatched, edits[slices.IndexFunc(mirroredEdits, e.equals)])
 	}
@@ -237,7 +243,7 @@ func downward(tr signal.Trace, s Settings, edits []Edit, expected *Estimate, wan
 			}
 		}
 	}
-	return found, unmatched
+	return found, v.occupied, unmatched
 }
 
 func negated(values []float64) []float64 {

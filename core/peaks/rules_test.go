@@ -2,9 +2,12 @@ package peaks
 
 import (
 	"math"
+	"math/rand/v2"
 	"slices"
 	"strings"
 	"testing"
+
+	"yugen/core/signal"
 )
 
 // areaOf a Gaussian of three, in signal · s.
@@ -171,5 +174,45 @@ func TestWhatIsLeftOutStillBoundsItsNeighbours(t *testing.T) {
 	got := find(t, tr, ruled(LeaveOut, 3.5, 4.6)).Peaks
 	if len(plain) != 3 || len(got) != 1 || math.Abs(got[0].AreaS/areaOf(list[2])-1) > 0.05 {
 		t.Errorf("%+v", got)
+	}
+}
+
+// A peak that was removed, or left out by a rule, is no noise: the signal-to-noise of its neighbours stays as it was.
+func TestWhatIsRemovedIsNoNoise(t *testing.T) {
+	rng := rand.New(rand.NewPCG(4, 4))
+	y := make([]float64, 9000)
+	for i := range y {
+		at := float64(i) / 600
+		for _, p := range [][3]float64{{0.4, 0.05, 100}, {1, 0.05, 80}, {1.5, 0.05, 90}, {9, 0.05, 300}} {
+			d := (at - p[0]) / p[1]
+			y[i] += p[2] * math.Exp(-d*d/2)
+		}
+		y[i] += 0.1 * rng.NormFloat64()
+	}
+	tr, err := signal.NewUniform(0, 0.1, y)
+	if err != nil {
+		t.Fatal(err)
+	}
+	ratio := func(s Settings, edits []Edit) float64 {
+		r, err := Find(tr, s, edits)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, p := range r.Peaks {
+			if math.Abs(p.ApexMin-0.4) < 0.05 {
+				return *p.SignalToNoise
+			}
+		}
+		t.Fatal("the peak is not there")
+		return 0
+	}
+	s := Settings{WidthMin: 0.1}
+	want := ratio(s, nil)
+	if got := ratio(s, []Edit{{Kind: Remove, ApexMin: 1}}); math.Abs(got/want-1) > 0.3 {
+		t.Errorf("S/N %g with the neighbour removed, %g before", got, want)
+	}
+	s.TimeRules = []TimeRule{{Kind: LeaveOut, FromMin: 0.8, ToMin: 1.8}}
+	if got := ratio(s, nil); math.Abs(got/want-1) > 0.3 {
+		t.Errorf("S/N %g with the neighbours left out, %g before", got, want)
 	}
 }

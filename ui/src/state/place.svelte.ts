@@ -28,7 +28,7 @@ class Place {
     const query: Query = { ...this.query, ...to.query };
     const entries = Object.entries(query).filter(([, v]) => v !== undefined && v !== "");
     const search = new URLSearchParams(entries as [string, string][]).toString();
-    const address = `/${batch}/${station}${search ? `?${search}` : ""}`;
+    const address = batch ? `/${batch}/${station}${search ? `?${search}` : ""}` : "/";
     if (address === location.pathname + location.search) return;
     history[push ? "pushState" : "replaceState"](null, "", address);
     this.read();

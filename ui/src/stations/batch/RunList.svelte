@@ -49,14 +49,15 @@
   });
 
   const roles = ["", "blank", "standard", "check", "sample", "suitability"];
+  let typing = $state(false); // a role is typed as a word rather than chosen from the list
   let picked = false; // an option of the list was chosen with the pointer, which ends editing
 
   function begin(text?: string) {
     if (rows.length === 0) return;
     const now = cols[col]!.text(rows[index]!);
     picked = false;
-    if (cols[col]!.field === "role") editing = roles.find((r) => text && r.startsWith(text.toLowerCase())) ?? now;
-    else editing = text ?? now;
+    typing = text !== undefined;
+    editing = text ?? now;
   }
   async function commit(down: number) {
     if (editing === null) return;
@@ -92,15 +93,32 @@
     const more = continueSeries(given, high - low + 1 - given.length);
     desk.setEntries(more.map((v, k) => change(low + given.length + k, col, v)));
   }
+  /** Which column each heading of a table is, -1 for one that is none; nothing where the first line holds no headings. */
+  function headings(cells: string[]): number[] | null {
+    const words = cols.map((c) => [c.head.toLowerCase(), c.head.toLowerCase().split(",")[0]!, c.field]);
+    const found = cells.map((t) => words.findIndex((w) => w.includes(t.trim().toLowerCase())));
+    return found.filter((k) => k >= 0).length * 2 > cells.length ? found : null;
+  }
   function pasted(text: string) {
-    const lines = text.replace(/\r/g, "").replace(/\n$/, "").split("\n");
-    const changes: EntryChange[] = [];
-    lines.forEach((line, dr) =>
-      line.split("\t").forEach((value, dc) => {
-        const r = low + dr;
-        const c = col + dc;
-        if (r < rows.length && c < cols.length) changes.push(change(r, c, value));
-      }),
+    const lines = text
+      .replace(/\r/g, "")
+      .replace(/\n+$/, "")
+      .split("\n")
+      .map((l) => l.split("\t"));
+    const headed = headings(lines[0]!);
+    const body = headed ? lines.slice(1) : lines;
+    const columns = headed ?? lines[0]!.map((_, dc) => col + dc);
+    const wide = Math.max(...body.map((l) => l.length));
+    if (low + body.length > rows.length) {
+      desk.trouble = `The table has ${body.length} rows, the run list has ${rows.length - low} from here on. Nothing was pasted: select the row where it begins, or bring in the other files first.`;
+      return;
+    }
+    if (!headed && col + wide > cols.length) {
+      desk.trouble = `The table has ${wide} columns, the run list has ${cols.length - col} from here on. Nothing was pasted: select the column where it begins, or show all columns.`;
+      return;
+    }
+    const changes = body.flatMap((line, dr) =>
+      line.flatMap((value, dc) => (columns[dc] === undefined || columns[dc] < 0 ? [] : [change(low + dr, columns[dc], value)])),
     );
     if (changes.length) desk.setEntries(changes);
   }
@@ -210,7 +228,7 @@
               ondblclick={() => begin()}
             >
               {#if n === index && k === col && editing !== null}
-                {#if c.field === "role"}
+                {#if c.field === "role" && !typing}
                   <select
                     class="edit"
                     bind:value={editing}

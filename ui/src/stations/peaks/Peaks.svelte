@@ -278,6 +278,8 @@
       e: () => partPeak("exponential"),
       f: () => partPeak("fit"),
       t: () => pointer !== null && rules?.create(pointer - usedWidth * 2, pointer + usedWidth * 2),
+      // While something is previewed, undo takes back the preview and nothing that was kept.
+      ...(previewing ? { "mod+z": () => discard() } : {}),
       ...(examples.open ? { "+": () => markHere(true), "-": () => markHere(false) } : {}),
     }),
   );
