@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"testing"
+	"time"
 
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
@@ -235,5 +236,18 @@ func TestUndoDuringAPreviewLeavesWhatWasKept(t *testing.T) {
 	d.until("the preview is gone", `![...document.querySelectorAll("button")].some(b => b.innerText.startsWith("Discard"))`)
 	d.station("batch", "")
 	d.until("what was kept", `document.querySelector('[data-row="5"] td:nth-child(5)')?.innerText.trim() === "A4Q7"`)
+	d.quiet()
+}
+
+// Before a batch is reported a reason is offered, and Enter alone keeps the change without one.
+func TestAReasonIsOfferedNotForced(t *testing.T) {
+	d := open(t)
+	d.station("curves", "?c=caf")
+	d.until("the points", `document.querySelectorAll("select[aria-label^='Level ']").length === 6`)
+	d.choose("Level 200 is", "left_out")
+	d.until("the question", `document.activeElement?.id === "reason"`)
+	d.do(chromedp.Sleep(500 * time.Millisecond))
+	d.press(kb.Enter)
+	d.until("the shorter range", `document.querySelector(".verdict").innerText.startsWith("Linear from 1 to 120 mg/L")`)
 	d.quiet()
 }

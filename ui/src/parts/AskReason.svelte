@@ -4,9 +4,13 @@
 
   let text = $state("");
   let field = $state<HTMLInputElement>();
+  /** The Enter that opened the question must not answer it, nor one that is held down. */
+  const grace = 350;
+  let opened = 0;
   $effect(() => {
     if (reason.open) {
       text = "";
+      opened = performance.now();
       queueMicrotask(() => field?.focus());
     }
   });
@@ -22,13 +26,21 @@
         <form
           onsubmit={(e) => {
             e.preventDefault();
-            if (text.trim() || !reason.needed) reason.answer(text.trim());
+            if (text.trim() || (!reason.needed && performance.now() - opened > grace)) reason.answer(text.trim());
           }}
         >
           <label class="note" for="reason"
             >{reason.needed ? "Why? It goes into the record." : "Why? It goes into the record; Enter alone keeps it without."}</label
           >
-          <input id="reason" class="field" bind:this={field} bind:value={text} maxlength="500" autocomplete="off" />
+          <input
+            id="reason"
+            class="field"
+            bind:this={field}
+            bind:value={text}
+            maxlength="500"
+            autocomplete="off"
+            onkeydown={(e) => e.key === "Enter" && e.repeat && e.preventDefault()}
+          />
           {#if reason.recent.length > 0}
             <div class="recent">
               {#each reason.recent as r (r)}<button type="button" class="lnk" onclick={() => reason.answer(r)}>{r}</button>{/each}
