@@ -94,7 +94,7 @@ func sampleCell(v batch.SampleValue, concentrationUnit string) cell {
 		below = "drift"
 	case v.RSD != nil:
 		below = strconv.FormatFloat(*v.RSD, 'f', 1, 64) + " %"
-	case v.N == 1:
+	case v.N == 1 && v.Of == 1:
 		below = "n = 1"
 	}
 	if v.N > 0 && v.N < v.Of {

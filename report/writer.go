@@ -206,9 +206,9 @@ func (w *writer) footers() {
 		p.text(Text{X: right, Y: 21.4, Size: 8, Font: Serif, Colour: ink2, Align: end, Text: fmt.Sprintf("%s · page %d of %d", w.title, i+1, len(w.pages))})
 		p.line(left, 283, right, 283, 0.2, mist)
 		foot := w.foot()
-		what := fmt.Sprintf("%s, batch %s, method %s, version %d", w.in.Study, w.in.Batch, w.in.MethodName, w.in.Version)
-		p.text(Text{X: left, Y: 287, Size: 7, Font: Sans, Colour: ink3, Text: fit(what, Sans, 7, right-left-width(foot, Sans, 7)-4)})
-		p.text(Text{X: right, Y: 287, Size: 7, Font: Sans, Colour: ink3, Align: end, Text: foot})
+		what := fmt.Sprintf("%s, %s · %s, version %d", w.in.Study, w.in.Batch, w.in.MethodName, w.in.Version)
+		p.text(Text{X: left, Y: 287, Size: 6.5, Font: Sans, Colour: ink3, Text: fit(what, Sans, 6.5, right-left-width(foot, Sans, 6.5)-3)})
+		p.text(Text{X: right, Y: 287, Size: 6.5, Font: Sans, Colour: ink3, Align: end, Text: foot})
 	}
 }
 
