@@ -187,25 +187,16 @@ func TestTheWordmarkLeadsOut(t *testing.T) {
 	d.quiet()
 }
 
-// firstKey strikes the key with which typing over a cell begins.
-func (d *desk) firstKey(key string) {
-	d.t.Helper()
-	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[role=grid]").dispatchEvent(new KeyboardEvent("keydown", { key: "` + key + `", bubbles: true, cancelable: true }))`))
-	d.until("the field", `!!document.querySelector(".edit")`)
-}
-
 // A role is typed as a word, also one that the trade uses besides; a table with headings lands in its columns, and one that is too long lands nowhere.
 func TestRolesAndTablesAreUnderstood(t *testing.T) {
 	d := open(t)
 	d.station("batch", "")
 	d.until("the run list", `document.querySelectorAll("[role=grid] tbody tr").length === 47`)
 	d.click(`[data-row="5"] td:nth-child(3)`)
-	d.firstKey("s")
-	d.press("ample", kb.Enter)
+	d.press("sample", kb.Enter)
 	d.untilCell(6, 2, "sample")
 	d.click(`[data-row="5"] td:nth-child(3)`)
-	d.firstKey("Q")
-	d.press("C", kb.Enter)
+	d.press("QC", kb.Enter)
 	d.untilCell(6, 2, "check")
 	d.click(`[data-row="19"] td:nth-child(2)`)
 	d.pasteInto("[role=grid]", "Vial\tSample, g\nX1\t0,25\nX2\t0,26")

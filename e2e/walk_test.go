@@ -62,9 +62,7 @@ func (d *desk) importTwo() {
 	// Its missing role is a notice; a name typed into the grid stays.
 	d.until("the notice of the missing role", `document.querySelector("[aria-label=Notices]").innerText.includes("48-late: no role")`)
 	d.click(`[data-row="47"] td:nth-child(3)`)
-	d.press("b") // typing begins to edit: b for blank in the list of roles
-	d.until("the list of roles", `document.activeElement?.getAttribute("aria-label") === "Role"`)
-	d.press(kb.Enter)
+	d.press("bl", kb.Enter) // typing begins to edit, and as much of a word as no other role begins with is enough
 	d.until("the role", `document.querySelector('[data-row="47"] td:nth-child(3)').innerText.trim() === "blank"`)
 }
 

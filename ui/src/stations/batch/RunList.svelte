@@ -164,8 +164,16 @@
   $effect(() => keys({ "alt+f": fillDown, "alt+s": fillSeries }));
   export { fillDown, fillSeries };
 
+  /** The key that begins to type over a cell stands in the field already; where it is given to the field once more, that is too much. */
+  const sameKey = 60; // ms
   function focusField(node: HTMLInputElement | HTMLSelectElement) {
     node.focus();
+    if (typing && node instanceof HTMLInputElement) {
+      const first = node.value;
+      const again = (e: InputEvent) => e.data === first && e.preventDefault();
+      node.addEventListener("beforeinput", again, { once: true });
+      setTimeout(() => node.removeEventListener("beforeinput", again), sameKey);
+    }
     if (node instanceof HTMLInputElement) node.setSelectionRange(node.value.length, node.value.length);
   }
 </script>
