@@ -225,7 +225,7 @@ func TestUndoDuringAPreviewLeavesWhatWasKept(t *testing.T) {
 	d.until("a preview", `[...document.querySelectorAll("button")].some(b => b.innerText.startsWith("Discard"))`)
 	d.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(2)))
 	d.until("the preview is gone", `![...document.querySelectorAll("button")].some(b => b.innerText.startsWith("Discard"))`)
-	d.station("batch", "")
+	d.click(`nav a[href$="/batch"]`)
 	d.until("what was kept", `document.querySelector('[data-row="5"] td:nth-child(5)')?.innerText.trim() === "A4Q7"`)
 	d.quiet()
 }
