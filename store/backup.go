@@ -74,8 +74,11 @@ func copyHeads(ctx context.Context, fromDir, dir string, before int64) error {
 	w, lines := bufio.NewWriter(to), bufio.NewReader(from)
 	for read := int64(0); ; {
 		line, err := lines.ReadString('\n')
-		if err != nil {
+		if errors.Is(err, io.EOF) {
 			break
+		}
+		if err != nil {
+			return errors.Join(err, to.Close())
 		}
 		number, _, _ := strings.Cut(line, " ")
 		old := read < before

@@ -138,6 +138,11 @@ func (c Choices) Validate() error {
 		if len(list) > maxChoices {
 			return fmt.Errorf("curve of %s: %d points are left out; at most %d are kept", id, len(list), maxChoices)
 		}
+		for _, out := range list {
+			if err := boundedReason(id, out.Reason); err != nil {
+				return err
+			}
+		}
 	}
 	for id, list := range c.Levels {
 		if len(list) > maxChoices {
@@ -147,12 +152,28 @@ func (c Choices) Validate() error {
 			if l.State != LevelLeftOut && l.State != LevelKept {
 				return fmt.Errorf("curve of %s: the level %g cannot be %q; it is left_out or kept", id, l.Level, l.State)
 			}
+			if err := boundedReason(id, l.Reason); err != nil {
+				return err
+			}
+			if len(l.Kept) > maxChoices || len(l.From) > maxText {
+				return fmt.Errorf("curve of %s: the level %g keeps %d points; at most %d are kept, and the name of their batch has at most %d characters", id, l.Level, len(l.Kept), maxChoices, maxText)
+			}
 			for _, k := range l.Kept {
 				if math.IsNaN(k.X+k.Response) || math.IsInf(k.X+k.Response, 0) {
 					return fmt.Errorf("curve of %s: a kept point of the level %g is no number", id, l.Level)
 				}
 			}
 		}
+	}
+	return nil
+}
+
+// maxReason bounds the reason of a choice, in bytes.
+const maxReason = 500
+
+func boundedReason(compoundID, reason string) error {
+	if len(reason) > maxReason {
+		return fmt.Errorf("curve of %s: a reason has at most %d characters, this one has %d", compoundID, maxReason, len(reason))
 	}
 	return nil
 }

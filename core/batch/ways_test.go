@@ -162,6 +162,14 @@ func TestALevelIsLeftOutOrKept(t *testing.T) {
 	if last := c.Points[4]; !last.Kept || last.KeptFrom != "Last week" || last.Response != 4.2 || last.LeftOut || len(c.Points) != 5 {
 		t.Errorf("%+v", last)
 	}
+	for what, c := range map[string]Choices{
+		"a reason has at most 500": {LeftOut: map[string][]LeftOut{"a": {{"s1", strings.Repeat("x", 501)}}}},
+		"at most 5000 are kept":    {Levels: map[string][]LevelState{"a": {{Level: 5, State: LevelKept, Kept: make([]KeptPoint, 5001)}}}},
+	} {
+		if err := c.Validate(); err == nil || !strings.Contains(err.Error(), what) {
+			t.Errorf("%v, want %q", err, what)
+		}
+	}
 	in.Choices.Levels["a"][0].State = "resting"
 	if _, err := Process(t.Context(), in, nil); err == nil || !strings.Contains(err.Error(), "left_out or kept") {
 		t.Errorf("%v", err)
