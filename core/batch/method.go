@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"yugen/core/amounts"
 	"yugen/core/checks"
@@ -234,7 +235,11 @@ func (m Method) validateUnits() error {
 	}
 	p.MolarMass = 1
 	if _, err := p.Content(one, units[3]); err != nil {
-		return errors.Join(fmt.Errorf("method: %s in %s of extract from %s of sample cannot be reported in %s", m.Curves.Unit, m.Amounts.VolumeUnit, m.Amounts.SampleUnit, m.Amounts.Unit), err)
+		because := ""
+		if strings.Contains(err.Error(), "density") {
+			because = ", since a density would be wanted"
+		}
+		return fmt.Errorf("method: %s in %s of extract from %s of sample cannot be reported in %s%s", m.Curves.Unit, m.Amounts.VolumeUnit, m.Amounts.SampleUnit, m.Amounts.Unit, because)
 	}
 	for _, c := range m.Targets() { // it takes the molar mass of each
 		if c.MolarMass == 0 {
