@@ -28,7 +28,11 @@
     choose: () => void;
   } = $props();
   const trial = createQuery(() => ask.tryMethod(batch.id, batch.revision, { method, injection_id: injection, compound_id: compound }));
-  const lacks = $derived(trial.data?.problem?.replace(/^Method: /, "") || trial.data?.working?.doubts.find((d) => d.startsWith("There is no sample amount")) || "");
+  const lacks = $derived(
+    trial.data?.problem?.replace(/^Method: /, "") ||
+      trial.data?.working?.doubts.find((d) => d.startsWith("There is no sample amount")) ||
+      "",
+  );
   const value = $derived(lacks ? null : (trial.data?.amount ?? null));
 </script>
 
