@@ -4,7 +4,7 @@ DATA ?= data
 export PORT DATA
 
 UI := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts -type f 2>/dev/null)
-GO := $(shell find cmd core formats bench store lab report server -name '*.go' -not -name '*_test.go' 2>/dev/null)
+GO := $(shell find cmd core formats bench jobs store lab report server -name '*.go' -not -name '*_test.go' 2>/dev/null)
 
 .PHONY: help demo test dev build bench coverage fuzz kills lint check-generated generate format screenshots clean tools browser
 
@@ -63,7 +63,7 @@ kills: ## kill the server KILLS=200 times while it takes files in, and check wha
 	go test ./cmd/yugen -run KilledAtAnyMoment -kill-rounds $(KILLS) -count=1 -timeout 60m
 
 lint: ui/node_modules/.installed ## formatting, vet, linters and type checks
-	@test -z "$$(gofmt -l cmd core formats bench store lab report server e2e)" || { echo "not formatted: run make format"; gofmt -l cmd core formats bench store lab report server e2e; exit 1; }
+	@test -z "$$(gofmt -l cmd core formats bench jobs store lab report server e2e)" || { echo "not formatted: run make format"; gofmt -l cmd core formats bench jobs store lab report server e2e; exit 1; }
 	go vet ./...
 	go tool -modfile=tools/go.mod staticcheck ./...
 	cd ui && npx eslint src && npx prettier --check --log-level warn src && npx svelte-check --tsconfig ./tsconfig.json --fail-on-warnings
@@ -73,11 +73,11 @@ check-generated: ui/node_modules/.installed
 	@cd ui && npx openapi-typescript ../api/openapi.json -o node_modules/.schema.d.ts >/dev/null && cmp node_modules/.schema.d.ts src/api/schema.d.ts || { echo "the front end's types are not current: run make generate"; exit 1; }
 
 generate: ui/node_modules/.installed ## write the contract and the front end's types anew
-	go run ./cmd/contract > api/openapi.json
+	go run ./cmd/contract > api/.new && mv api/.new api/openapi.json
 	cd ui && npm run --silent types
 
 format: ui/node_modules/.installed ## format everything
-	gofmt -w cmd core formats bench store lab report server e2e
+	gofmt -w cmd core formats bench jobs store lab report server e2e
 	cd ui && npm run --silent format
 
 dev: build ## live reload: the front end by Vite on 5173, the server behind it

@@ -56,7 +56,7 @@ func (d *desk) importTwo() {
 		}
 	}
 	d.do(chromedp.SetUploadFiles(chromedp.CSS(`input[type=file]`), []string{good, bad}))
-	d.until("both outcomes", `document.querySelector("[aria-label=Intake]").innerText.includes("2 of 2 read, 1 added")`)
+	d.until("both outcomes", `document.querySelector("[aria-label=Intake]").innerText.includes("2 of 2 read: 1 added, 1 refused")`)
 	d.until("the refusal", `document.querySelector("[aria-label=Intake]").innerText.includes("letter.txt cannot be read. Line 1: no table of numbers")`)
 	d.until("the new line", `document.querySelectorAll("[role=grid] tbody tr").length === 48`)
 	// Its missing role is a notice; a name typed into the grid stays.

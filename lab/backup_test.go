@@ -33,7 +33,7 @@ func TestABackupRestoresToTheSame(t *testing.T) {
 	into := t.TempDir()
 	var backup string
 	for range 3 {
-		backup = must[string](t)(s.Backup(t.Context(), into))
+		backup = must[string](t)(s.Backup(t.Context(), into, nil))
 	}
 	close(stop)
 	<-stopped
@@ -65,7 +65,7 @@ func TestABackupRestoresToTheSame(t *testing.T) {
 			t.Errorf("%s: %v", in.FileName, err)
 		}
 	}
-	if v := must[Verification](t)(again.Verify(t.Context())); len(v.Wrong) != 0 {
+	if v := must[Verification](t)(again.Verify(t.Context(), nil)); len(v.Wrong) != 0 {
 		t.Errorf("%v", v.Wrong)
 	}
 }
@@ -74,7 +74,7 @@ func TestABackupRestoresToTheSame(t *testing.T) {
 func TestBackupsAreChecked(t *testing.T) {
 	dir, _ := workedFolder(t)
 	s := must[*store.Store](t)(store.Open(t.Context(), dir))
-	backup := must[string](t)(s.Backup(t.Context(), t.TempDir()))
+	backup := must[string](t)(s.Backup(t.Context(), t.TempDir(), nil))
 	s.Close()
 	altered := copyFolder(t, backup)
 	file := filepath.Join(altered, "record.heads")

@@ -3,6 +3,7 @@ package lab
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -130,7 +131,7 @@ func (l *Lab) make(ctx context.Context, batchID string, revision int, who string
 		return err
 	})
 	if err == nil {
-		l.watch.tell(Event{batchID, after.Revision})
+		l.watch.tell(Event{BatchID: batchID, Revision: after.Revision})
 	}
 	return after, err
 }
@@ -156,7 +157,7 @@ func (l *Lab) ChangeEntries(ctx context.Context, batchID string, revision int, c
 	}
 	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
 		c := change{action: runListAction, why: reason, before: state{Entries: map[string]batch.Entry{}}, after: state{Entries: map[string]batch.Entry{}}}
-		for _, ch := range changes {
+		for i, ch := range changes {
 			in, err := injection(b, ch.InjectionID)
 			if err != nil {
 				return c, err
@@ -167,7 +168,7 @@ func (l *Lab) ChangeEntries(ctx context.Context, batchID string, revision int, c
 				c.before.Entries[in.ID] = in.Entry
 			}
 			if err := entry.Set(ch.Field, ch.Value); err != nil {
-				return c, refuse("%s: %s", in.Name, err)
+				return c, refuseAt(fmt.Sprintf("/changes/%d/value", i), "%s: %s", in.Name, err)
 			}
 			c.after.Entries[in.ID] = entry
 		}
@@ -192,7 +193,7 @@ func (l *Lab) Reorder(ctx context.Context, batchID string, revision int, injecti
 			return change{}, err
 		}
 		if position < 1 || position > len(b.Injections) {
-			return change{}, refuse("the run order has places 1 to %d, not %d", len(b.Injections), position)
+			return change{}, refuseAt("/position", "the run order has places 1 to %d, not %d", len(b.Injections), position)
 		}
 		before := order(b)
 		after := slices.DeleteFunc(slices.Clone(before), func(id string) bool { return id == injectionID })
@@ -226,11 +227,11 @@ func (l *Lab) Remove(ctx context.Context, batchID string, revision int, injectio
 
 // SaveMethod saves a new version of a batch's method and processes the batch with it from now on.
 func (l *Lab) SaveMethod(ctx context.Context, batchID string, revision int, m batch.Method, reason, who string) (store.Batch, error) {
-	if err := m.Validate(); err != nil {
-		return store.Batch{}, refuse("%s", err)
+	if err := valid(m); err != nil {
+		return store.Batch{}, err
 	}
 	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > maxReason {
-		return store.Batch{}, refuse("a new method version needs a reason of at most %d characters", maxReason)
+		return store.Batch{}, refuseAt("/reason", "a new method version needs a reason of at most %d characters", maxReason)
 	}
 	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change, error) {
 		if err := knownCompounds(b, m); err != nil {
@@ -245,13 +246,27 @@ func (l *Lab) SaveMethod(ctx context.Context, batchID string, revision int, m ba
 	})
 }
 
+// valid refuses a method that cannot be, and tells which part of it.
+func valid(m batch.Method) error {
+	err := m.Validate()
+	if err == nil {
+		return nil
+	}
+	pointer := "/method"
+	var part batch.PartError
+	if errors.As(err, &part) {
+		pointer += "/" + part.Part
+	}
+	return refuseAt(pointer, "%s", err)
+}
+
 // knownCompounds refuses a method that newly names a compound which is not there: it would silently do nothing. What the version before named already may
 // have been removed since, and comes back with undo.
 func knownCompounds(b store.Batch, m batch.Method) error {
 	for _, id := range slices.Sorted(maps.Keys(m.Curves.Own)) {
 		_, named := b.Version.Method.Curves.Own[id]
 		if !named && !hasCompound(m, id) {
-			return refuse("own: there is no compound %q in this method", id)
+			return refuseAt("/method/curves/own", "own: there is no compound %q in this method", id)
 		}
 	}
 	return nil
@@ -267,7 +282,7 @@ const maxReason = 500
 // bounded is a reason without blanks around it, within its bound.
 func bounded(reason string) (string, error) {
 	if reason = strings.TrimSpace(reason); len(reason) > maxReason {
-		return "", refuse("a reason has at most %d characters, this one has %d", maxReason, len(reason))
+		return "", refuseAt("/reason", "a reason has at most %d characters, this one has %d", maxReason, len(reason))
 	}
 	return reason, nil
 }
@@ -278,7 +293,7 @@ const maxEdits = 1000
 // AddEdit adds a change made by hand to one injection's integration.
 func (l *Lab) AddEdit(ctx context.Context, batchID string, revision int, injectionID string, e peaks.Edit, reason, who string) (store.Batch, error) {
 	if err := e.Validate(); err != nil {
-		return store.Batch{}, refuse("%s", err)
+		return store.Batch{}, refuseAt("/edit", "%s", err)
 	}
 	return l.setEdits(ctx, batchID, revision, injectionID, reason, who, string(e.Kind), func(edits []peaks.Edit) ([]peaks.Edit, error) {
 		if len(edits) >= maxEdits {
@@ -295,7 +310,7 @@ func (l *Lab) TakeBack(ctx context.Context, batchID string, revision int, inject
 		case index == -1:
 			return []peaks.Edit{}, nil
 		case index < 0 || index >= len(edits):
-			return nil, refuse("there is no edit %d to take back", index+1)
+			return nil, refuseAt("/index", "there is no edit %d to take back", index+1)
 		}
 		return slices.Delete(slices.Clone(edits), index, index+1), nil
 	})

@@ -15,7 +15,7 @@ import (
 // SaveChoices sets what a batch decides about its own curves: points left out, levels left out or kept.
 func (l *Lab) SaveChoices(ctx context.Context, batchID string, revision int, c batch.Choices, reason, who string) (store.Batch, error) {
 	if err := c.Validate(); err != nil {
-		return store.Batch{}, refuse("%s", err)
+		return store.Batch{}, refuseAt("/choices", "%s", err)
 	}
 	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > maxReason {
 		return store.Batch{}, refuse("a change of a curve needs a reason of at most %d characters", maxReason)

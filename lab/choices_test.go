@@ -128,7 +128,7 @@ func TestAPastedTableBecomesBatches(t *testing.T) {
 	if _, err := l.TraceOf(ctx, ids[0], p.Batch.Injections[0].ID); err == nil {
 		t.Error("a trace of what was typed")
 	}
-	if v := must[Verification](t)(l.Verify(ctx)); len(v.Wrong) != 0 {
+	if v := must[Verification](t)(l.Verify(ctx, nil)); len(v.Wrong) != 0 {
 		t.Errorf("%v", v.Wrong)
 	}
 	must[store.Batch](t)(l.Undo(ctx, ids[0], 0, who))

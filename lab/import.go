@@ -33,61 +33,107 @@ const (
 	Added   Status = "added"
 	Already Status = "already" // the batch holds this very file; nothing was done
 	Refused Status = "refused"
+	Coming  Status = "coming"  // it has arrived, and is not yet taken in
+	Stopped Status = "stopped" // somebody stopped the taking in before it came to this file
 )
 
-// Import adds a file to a batch. A file that cannot be read is refused with its reason and changes nothing; the same file
-// twice changes nothing either.
-func (l *Lab) Import(ctx context.Context, batchID, fileName string, data []byte, who string) (Outcome, error) {
-	fileName = path.Base(strings.ReplaceAll(fileName, "\\", "/"))
-	if len(fileName) > 200 {
-		fileName = fileName[len(fileName)-200:]
+// Statuses lists them.
+var Statuses = []Status{Added, Already, Refused, Coming, Stopped}
+
+// maxFileName bounds the names of files, in bytes.
+const maxFileName = 200
+
+// fileName is the name of a file without its folders, bounded.
+func fileName(sent string) string {
+	name := path.Base(strings.ReplaceAll(sent, "\\", "/"))
+	if len(name) > maxFileName {
+		name = strings.ToValidUTF8(name[len(name)-maxFileName:], "")
 	}
-	out := Outcome{File: fileName, Status: Refused}
+	return name
+}
+
+// decoded is a file on its way into a batch: read and packed, or refused.
+type decoded struct {
+	out    Outcome
+	who    string
+	header formats.Header
+	packed store.Packed
+}
+
+// decode reads a file. One that cannot be read is refused with its reason.
+func decode(name string, data []byte, who string) (decoded, error) {
+	d := decoded{out: Outcome{File: fileName(name), Status: Refused}, who: who}
 	file, err := read.File(data)
 	var unreadable *formats.Error
 	if errors.As(err, &unreadable) {
-		out.Message = Reason(unreadable)
-		return out, nil
+		d.out.Message = Reason(unreadable)
+		return d, nil
 	}
 	if err != nil {
-		return out, err
+		return d, err
 	}
-	packed := store.Pack(data, file.Traces)
-	in := store.Injection{FileName: fileName, Header: file.Header}
+	d.header, d.packed = file.Header, store.Pack(data, file.Traces)
+	d.out.Status = Added
+	return d, nil
+}
+
+// Import adds a file to a batch. A file that cannot be read is refused with its reason and changes nothing; the same file
+// twice changes nothing either.
+func (l *Lab) Import(ctx context.Context, batchID, name string, data []byte, who string) (Outcome, error) {
+	d, err := decode(name, data, who)
+	if err != nil {
+		return d.out, err
+	}
+	outcomes, err := l.add(ctx, batchID, []decoded{d})
+	if err != nil {
+		return d.out, err
+	}
+	return outcomes[0], nil
+}
+
+// add keeps files that were read, all of them or none, and says what became of each.
+func (l *Lab) add(ctx context.Context, batchID string, files []decoded) ([]Outcome, error) {
+	outcomes := make([]Outcome, len(files))
 	revision := 0
-	err = l.store.Write(ctx, func(t *store.Tx) error {
+	err := l.store.Write(ctx, func(t *store.Tx) error {
 		m, err := t.MethodOf(batchID)
 		if err != nil {
 			return err
 		}
-		in.Entry = proposedEntry(fileName, file.Header, m.Curves.Unit)
-		in.RawHash = packed.Hash
-		if err := t.PutPacked(packed); err != nil {
-			return err
+		for i, d := range files {
+			outcomes[i] = d.out
+			if d.out.Status == Refused {
+				continue
+			}
+			in := store.Injection{FileName: d.out.File, Header: d.header, Entry: proposedEntry(d.out.File, d.header, m.Curves.Unit), RawHash: d.packed.Hash}
+			if err := t.PutPacked(d.packed); err != nil {
+				return err
+			}
+			id, added, err := t.AddInjection(batchID, in)
+			if err != nil {
+				return err
+			}
+			outcomes[i].InjectionID = id
+			if !added {
+				outcomes[i].Status, outcomes[i].Message = Already, "This file is in the batch already."
+				continue
+			}
+			outcomes[i].Message = strings.Join(d.header.Doubts, " ")
+			in.ID, in.Edits = id, []peaks.Edit{}
+			if _, err = t.Record(store.Change{Who: d.who, BatchID: batchID, Action: "import", Subject: d.out.File,
+				Before: mustJSON(state{Gone: []string{id}}), After: mustJSON(state{Back: []store.Injection{in}})}); err != nil {
+				return err
+			}
+			if revision, err = t.Touch(batchID, 0); err != nil {
+				return err
+			}
 		}
-		id, added, err := t.AddInjection(batchID, in)
-		if err != nil {
-			return err
-		}
-		out.InjectionID, out.Status = id, Already
-		if !added {
-			out.Message = "This file is in the batch already."
-			return nil
-		}
-		out.Status = Added
-		out.Message = strings.Join(file.Header.Doubts, " ")
-		if revision, err = t.Touch(batchID, 0); err != nil {
-			return err
-		}
-		in.ID, in.Edits = id, []peaks.Edit{}
-		_, err = t.Record(store.Change{Who: who, BatchID: batchID, Action: "import", Subject: fileName,
-			Before: mustJSON(state{Gone: []string{id}}), After: mustJSON(state{Back: []store.Injection{in}})})
-		return err
+		return nil
 	})
-	if err == nil && out.Status == Added {
-		l.watch.tell(Event{batchID, revision})
+	if err == nil && revision > 0 {
+		l.watch.tell(Event{BatchID: batchID, Revision: revision})
 	}
-	return out, err
+	return outcomes, err
 }
 
 var contentInName = regexp.MustCompile(`(\d+(?:[.,]\d+)?)\s*((?:g|mg|µg|ug|ng|pg|mmol|µmol|umol|nmol)/[mµu]?[Ll])(?:[^A-Za-z]|$)`)

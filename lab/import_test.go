@@ -78,7 +78,7 @@ func TestFilesFromTwoWindowsAtOnce(t *testing.T) {
 	if len(b.Injections) != 10 || outcomes[Added] != 10 || outcomes[Already] != 10 {
 		t.Errorf("%d injections, %v", len(b.Injections), outcomes)
 	}
-	if v := must[Verification](t)(l.Verify(t.Context())); len(v.Wrong) != 0 || v.Files != 10 {
+	if v := must[Verification](t)(l.Verify(t.Context(), nil)); len(v.Wrong) != 0 || v.Files != 10 {
 		t.Errorf("%+v", v)
 	}
 }

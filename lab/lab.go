@@ -10,10 +10,9 @@ import (
 	"strings"
 	"sync"
 
-	"golang.org/x/sync/singleflight"
-
 	"yugen/core/batch"
 	"yugen/core/signal"
+	"yugen/jobs"
 	"yugen/store"
 )
 
@@ -29,18 +28,49 @@ type Lab struct {
 	Laboratory Laboratory
 	// Backups is the folder that backups are written to; empty where the installation names none. Set it before the lab is used.
 	Backups string
-	// computing shares one computation between all who ask for the same result.
-	computing singleflight.Group
+	// Jobs is the work that takes its time. Those who ask for the same share it.
+	Jobs   jobs.Queue
+	intake intake
 }
 
-// New opens a lab on a store.
-func New(s *store.Store) *Lab { return &Lab{store: s} }
+// New opens a lab on a store. Close it before the store.
+func New(s *store.Store) *Lab {
+	l := &Lab{store: s}
+	l.Jobs.Keeper, l.Jobs.NewID = s, store.NewID
+	l.Jobs.Changed = func(j jobs.Job) { l.watch.tell(Event{Job: &j}) }
+	return l
+}
+
+// Close stops the work that is under way; what was begun and is worth it goes on at the next start.
+func (l *Lab) Close() { l.Jobs.Close() }
 
 // ErrRefused marks what a person asked for and cannot have; its text says why and what to do.
 var ErrRefused = errors.New("refused")
 
 func refuse(format string, args ...any) error {
 	return fmt.Errorf("%w: %s", ErrRefused, fmt.Sprintf(format, args...))
+}
+
+// misplaced is an error of one field of what was asked.
+type misplaced struct {
+	error
+	pointer string // RFC 6901, into what was asked
+}
+
+func (m misplaced) Unwrap() error { return m.error }
+
+// refuseAt is refuse, of one field.
+func refuseAt(pointer, format string, args ...any) error {
+	return misplaced{refuse(format, args...), pointer}
+}
+
+// Pointer is the JSON pointer to the field that an error is of; empty where it is of none.
+func Pointer(err error) string {
+	var m misplaced
+	if errors.As(err, &m) {
+		return m.pointer
+	}
+	return ""
 }
 
 // Reason is the sentence of an error for a person.
@@ -69,8 +99,8 @@ func (l *Lab) Studies(ctx context.Context) (list []store.Study, err error) {
 // NewBatch starts a batch in the study of that name with a first method version. The batch of that name is given where
 // it is there already.
 func (l *Lab) NewBatch(ctx context.Context, study, name, method string, m batch.Method, who string) (id string, err error) {
-	if err := m.Validate(); err != nil {
-		return "", refuse("%s", err)
+	if err := valid(m); err != nil {
+		return "", err
 	}
 	return l.newBatch(ctx, study, name, who, func(t *store.Tx, studyID string) (store.Version, error) {
 		return firstVersion(t, studyID, method, m, "first version", who)
@@ -88,10 +118,10 @@ func firstVersion(t *store.Tx, studyID, name string, m batch.Method, reason, who
 
 func (l *Lab) newBatch(ctx context.Context, study, name, who string, version func(t *store.Tx, studyID string) (store.Version, error)) (id string, err error) {
 	if study = strings.TrimSpace(study); study == "" || len(study) > 200 {
-		return "", refuse("a study needs a name of at most 200 characters")
+		return "", refuseAt("/study", "a study needs a name of at most 200 characters")
 	}
 	if name = strings.TrimSpace(name); name == "" || len(name) > 200 {
-		return "", refuse("a batch needs a name of at most 200 characters")
+		return "", refuseAt("/name", "a batch needs a name of at most 200 characters")
 	}
 	err = l.store.Write(ctx, func(t *store.Tx) error {
 		id, err = t.FindBatch(study, name)
@@ -122,23 +152,6 @@ func (l *Lab) Batch(ctx context.Context, id string) (b store.Batch, err error) {
 		return err
 	})
 	return b, err
-}
-
-// Backup is a backup that was written and checked.
-type Backup struct {
-	Folder string `json:"folder"`
-}
-
-// Backup writes a copy of everything into a new folder below the installation's, checked.
-func (l *Lab) Backup(ctx context.Context) (Backup, error) {
-	if l.Backups == "" {
-		return Backup{}, refuse("no folder for backups is named; start with --backups, or use yugen backup")
-	}
-	dir, err := l.store.Backup(ctx, l.Backups)
-	if err != nil {
-		return Backup{}, refuse("%s", err)
-	}
-	return Backup{dir}, nil
 }
 
 // Raw hands a raw file back byte for byte.
@@ -240,10 +253,11 @@ func (c *traceCache) put(k traceKey, tr signal.Trace) {
 	}
 }
 
-// Event tells that a batch has changed.
+// Event tells that a batch has changed, or a job.
 type Event struct {
-	BatchID  string `json:"batch_id"`
-	Revision int    `json:"revision"`
+	BatchID  string    `json:"batch_id,omitempty"`
+	Revision int       `json:"revision,omitempty"`
+	Job      *jobs.Job `json:"job,omitempty"`
 }
 
 type watchers struct {

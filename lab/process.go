@@ -4,12 +4,14 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"math"
 	"sync"
 
 	"yugen/core/batch"
 	"yugen/core/peaks"
 	"yugen/core/signal"
+	"yugen/jobs"
 	"yugen/store"
 )
 
@@ -74,20 +76,25 @@ func (l *Lab) Process(ctx context.Context, batchID string) (Processed, error) {
 	return l.processed(ctx, b)
 }
 
-// processed is the result of a batch as it was read. Requests for the same one share its computation, which goes on while any of them waits.
+// processed is the result of a batch as it was read. Requests for the same one share its computation.
 func (l *Lab) processed(ctx context.Context, b store.Batch) (Processed, error) {
+	return l.processedAgain(ctx, b, "")
+}
+
+// processedAgain is processed, for a job that was stopped with the program where jobID is not empty.
+func (l *Lab) processedAgain(ctx context.Context, b store.Batch, jobID string) (Processed, error) {
 	batchID := b.ID
 	p := Processed{Batch: b, InputsHash: inputsHash(b)}
 	l.results.mu.Lock()
 	held, ok := l.results.held[batchID]
 	l.results.mu.Unlock()
-	if ok && held.InputsHash == p.InputsHash {
+	if ok && held.InputsHash == p.InputsHash && jobID == "" {
 		held.Batch = b
 		return held, nil
 	}
-	shared, err, _ := l.computing.Do(p.InputsHash, func() (any, error) {
-		// Not the one request's context, whose end would fail the others.
-		return l.keptOrComputed(context.WithoutCancel(ctx), b, p.InputsHash)
+	asked := jobs.Asked{ID: jobID, Kind: jobs.Result, Key: "results " + p.InputsHash, BatchID: b.ID, Subject: b.Name, Args: "{}"}
+	shared, err := l.Jobs.Do(ctx, asked, func(ctx context.Context, progress *jobs.Progress) (any, error) {
+		return l.keptOrComputed(ctx, b, p.InputsHash, progress)
 	})
 	if err != nil {
 		return p, err
@@ -102,23 +109,23 @@ func (l *Lab) processed(ctx context.Context, b store.Batch) (Processed, error) {
 	return p, nil
 }
 
-func (l *Lab) keptOrComputed(ctx context.Context, b store.Batch, hash string) (r batch.Result, err error) {
+func (l *Lab) keptOrComputed(ctx context.Context, b store.Batch, hash string, progress *jobs.Progress) (r batch.Result, err error) {
 	err = l.store.Read(ctx, func(t *store.Tx) error {
 		r, err = t.Result(b.ID, hash)
 		return err
 	})
 	if errors.Is(err, store.ErrNotFound) {
-		return l.compute(ctx, b, hash)
+		return l.compute(ctx, b, hash, progress)
 	}
 	return r, err
 }
 
-func (l *Lab) compute(ctx context.Context, b store.Batch, hash string) (batch.Result, error) {
+func (l *Lab) compute(ctx context.Context, b store.Batch, hash string, progress *jobs.Progress) (batch.Result, error) {
 	injections, err := l.load(ctx, b)
 	if err != nil {
 		return batch.Result{}, err
 	}
-	r, err := batch.Process(ctx, batch.Input{Injections: injections, Method: b.Version.Method, Choices: b.Choices}, &l.peaks)
+	r, err := batch.Process(ctx, batch.Input{Injections: injections, Method: b.Version.Method, Choices: b.Choices, Progress: progress.Set}, &l.peaks)
 	if err != nil {
 		return r, err
 	}
@@ -126,7 +133,12 @@ func (l *Lab) compute(ctx context.Context, b store.Batch, hash string) (batch.Re
 	if err != nil {
 		return r, err
 	}
-	return r, l.store.Write(ctx, func(t *store.Tx) error { return t.PutResult(b.ID, hash, packed) })
+	err = l.store.Write(ctx, func(t *store.Tx) error { return t.PutResult(b.ID, hash, packed) })
+	if errors.Is(err, store.ErrDisk) { // it can be looked at all the same, and computed again
+		slog.Error("a result is not kept", "batch", b.Name, "error", err)
+		return r, nil
+	}
+	return r, err
 }
 
 // Preview is what other settings would make of one injection, and of the whole batch.

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"yugen/jobs"
 	"yugen/report"
 	"yugen/store"
 )
@@ -52,15 +53,6 @@ func (l *Lab) reportOf(ctx context.Context, p Processed, injectionID string) (re
 	return in, nil
 }
 
-// Report lays out the report of a batch, or of one of its injections.
-func (l *Lab) Report(ctx context.Context, batchID, layout, injectionID string) (*report.Report, error) {
-	in, err := l.reportInput(ctx, batchID, injectionID)
-	if err != nil {
-		return nil, err
-	}
-	return laidOut(in, layout, injectionID)
-}
-
 func laidOut(in report.Input, layout, injectionID string) (*report.Report, error) {
 	r, err := report.New(report.Layout(layout), in, injectionID)
 	if err != nil {
@@ -71,37 +63,103 @@ func laidOut(in report.Input, layout, injectionID string) (*report.Report, error
 
 // Document makes report.pdf, results.csv or results.xlsx.
 func (l *Lab) Document(ctx context.Context, batchID, name, layout, injectionID string) ([]byte, error) {
-	if name == "report.pdf" {
-		r, err := l.Report(ctx, batchID, layout, injectionID)
-		if err != nil {
-			return nil, err
-		}
-		return r.PDF()
+	if name != "report.pdf" {
+		injectionID = ""
 	}
-	in, err := l.reportInput(ctx, batchID, "")
+	in, err := l.reportInput(ctx, batchID, injectionID)
 	if err != nil {
 		return nil, err
 	}
-	switch name {
-	case "results.csv":
-		return report.CSV(in)
-	case "results.xlsx":
-		return report.XLSX(in)
+	return drawn(ctx, l, in, batchID, name+" "+layout+" "+injectionID, func() ([]byte, error) {
+		switch name {
+		case "report.pdf":
+			r, err := laidOut(in, layout, injectionID)
+			if err != nil {
+				return nil, err
+			}
+			return r.PDF()
+		case "results.csv":
+			return report.CSV(in)
+		case "results.xlsx":
+			return report.XLSX(in)
+		}
+		return nil, fmt.Errorf("document %s: %w", name, store.ErrNotFound)
+	})
+}
+
+// Pages draws the pages of a report for the screen.
+func (l *Lab) Pages(ctx context.Context, batchID, layout, injectionID string) ([]string, error) {
+	in, err := l.reportInput(ctx, batchID, injectionID)
+	if err != nil {
+		return nil, err
 	}
-	return nil, fmt.Errorf("document %s: %w", name, store.ErrNotFound)
+	return drawn(ctx, l, in, batchID, "pages "+layout+" "+injectionID, func() ([]string, error) {
+		r, err := laidOut(in, layout, injectionID)
+		if err != nil {
+			return nil, err
+		}
+		return r.SVG(), nil
+	})
+}
+
+// drawn draws as a job, shared by all who ask for the same of the same state.
+func drawn[T any](ctx context.Context, l *Lab, in report.Input, batchID, what string, draw func() (T, error)) (T, error) {
+	asked := jobs.Asked{Kind: jobs.Report, Key: strings.Join([]string{batchID, in.InputsHash, in.Anchor, what}, " "), BatchID: batchID, Subject: in.Batch}
+	v, err := l.Jobs.Do(ctx, asked, func(context.Context, *jobs.Progress) (any, error) { return draw() })
+	if err != nil {
+		var none T
+		return none, err
+	}
+	return v.(T), nil
+}
+
+// reportAsked says which report is to be kept.
+type reportAsked struct {
+	Layout      string `json:"layout"`
+	InjectionID string `json:"injection_id"`
 }
 
 // KeepReport keeps a report as it is now, for good.
 func (l *Lab) KeepReport(ctx context.Context, batchID, layout, injectionID, who string) (kept store.Report, err error) {
+	return l.keepReport(ctx, batchID, reportAsked{layout, injectionID}, who, "")
+}
+
+// keepReportOnce keeps a report whose making was stopped with the program, unless it was kept just before.
+func (l *Lab) keepReportOnce(ctx context.Context, j store.KeptJob, asked reportAsked) (store.Report, error) {
+	list, err := l.Reports(ctx, j.BatchID)
+	if err != nil {
+		return store.Report{}, err
+	}
+	for _, r := range list {
+		if r.Layout == asked.Layout && r.InjectionID == asked.InjectionID && r.MadeBy == j.Who && r.MadeAt.After(j.Since) {
+			return r, l.store.DropJob(j.ID)
+		}
+	}
+	return l.keepReport(ctx, j.BatchID, asked, j.Who, j.ID)
+}
+
+func (l *Lab) keepReport(ctx context.Context, batchID string, asked reportAsked, who, jobID string) (store.Report, error) {
 	p, err := l.Process(ctx, batchID)
 	if err != nil {
-		return kept, err
+		return store.Report{}, err
 	}
-	in, err := l.reportOf(ctx, p, injectionID) // drawn from the very inputs that it will name
+	in, err := l.reportOf(ctx, p, asked.InjectionID) // drawn from the very inputs that it will name
 	if err != nil {
-		return kept, err
+		return store.Report{}, err
 	}
-	r, err := laidOut(in, layout, injectionID)
+	args := mustJSON(asked)
+	job := jobs.Asked{ID: jobID, Kind: jobs.Report, Key: "keep " + batchID + " " + in.InputsHash + " " + args + " " + who, BatchID: batchID, Subject: in.Batch, Who: who, Args: args}
+	kept, err := l.Jobs.Do(ctx, job, func(ctx context.Context, _ *jobs.Progress) (any, error) {
+		return l.drawAndKeep(ctx, batchID, in, asked, who)
+	})
+	if err != nil {
+		return store.Report{}, err
+	}
+	return kept.(store.Report), nil
+}
+
+func (l *Lab) drawAndKeep(ctx context.Context, batchID string, in report.Input, asked reportAsked, who string) (kept store.Report, err error) {
+	r, err := laidOut(in, asked.Layout, asked.InjectionID)
 	if err != nil {
 		return kept, err
 	}
@@ -114,11 +172,11 @@ func (l *Lab) KeepReport(ctx context.Context, batchID, layout, injectionID, who 
 		if err != nil {
 			return err
 		}
-		kept, err = t.PutReport(batchID, store.Report{Layout: layout, InjectionID: injectionID, InputsHash: p.InputsHash, PDFHash: hash, MadeBy: who})
+		kept, err = t.PutReport(batchID, store.Report{Layout: asked.Layout, InjectionID: asked.InjectionID, InputsHash: in.InputsHash, PDFHash: hash, MadeBy: who})
 		if err != nil {
 			return err
 		}
-		_, err = t.Record(store.Change{Who: who, BatchID: batchID, Action: reportAction, Subject: layout, After: keptText(kept)})
+		_, err = t.Record(store.Change{Who: who, BatchID: batchID, Action: reportAction, Subject: asked.Layout, After: keptText(kept)})
 		return err
 	})
 	return kept, err

@@ -14,7 +14,6 @@ import (
 	"yugen/core/batch"
 	"yugen/core/curves"
 	"yugen/core/peaks"
-	"yugen/report"
 	"yugen/store"
 )
 
@@ -37,7 +36,7 @@ func TestReportsAreReproducibleAndKept(t *testing.T) {
 	if data := must[[]byte](t)(l.KeptReport(ctx, id, kept.ID)); !bytes.Equal(data, first) {
 		t.Error("the kept report changed")
 	}
-	if _, err := l.Report(ctx, id, "poem", ""); !errors.Is(err, ErrRefused) {
+	if _, err := l.Pages(ctx, id, "poem", ""); !errors.Is(err, ErrRefused) {
 		t.Errorf("an unknown layout: %v", err)
 	}
 }
@@ -50,7 +49,7 @@ func TestAReportNamesItsInputs(t *testing.T) {
 	must[store.Batch](t)(l.ChangeEntries(ctx, id, b.Revision, []EntryChange{{b.Injections[20].ID, batch.FieldDilution, "3"}}, "", "B. Second"))
 	rows := must[[]store.Change](t)(l.Record(ctx, id))
 	newest := rows[0]
-	pages := strings.Join(must[*report.Report](t)(l.Report(ctx, id, "batch", "")).SVG(), "")
+	pages := strings.Join(must[[]string](t)(l.Pages(ctx, id, "batch", "")), "")
 	for _, want := range []string{"House of Leaves", "1 Garden Lane", "Analysed by " + oldest(rows) + ", B. Second", newest.At.UTC().Format("2 Jan 2006, 15:04 UTC"), fmt.Sprintf("record row %d, ", newest.Seq)} {
 		if !strings.Contains(pages, want) {
 			t.Errorf("%q is not on the report", want)

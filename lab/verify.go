@@ -22,15 +22,21 @@ type Verification struct {
 }
 
 // Verify checks a store from outside in: its own hashes, seals and guards; decoded traces against their raw files; and the record, which is replayed and
-// compared with methods, batches and reports as they stand.
-func (l *Lab) Verify(ctx context.Context) (Verification, error) {
-	own, err := l.store.Verify(ctx)
+// compared with methods, batches and reports as they stand. progress is told how many of the raw files are through, counted twice; it may be nil.
+func (l *Lab) Verify(ctx context.Context, progress func(done, total int)) (Verification, error) {
+	if progress == nil {
+		progress = func(int, int) {}
+	}
+	own, err := l.store.Verify(ctx, func(done, files int) { progress(done, 2*files) })
 	v := Verification{own.Blobs, own.Rows, own.Wrong}
 	if err != nil {
 		return v, err
 	}
 	err = l.store.Read(ctx, func(t *store.Tx) error {
-		for _, check := range []func(*store.Tx) ([]string, error){checkTraces, checkRecorded} {
+		traces := func(t *store.Tx) ([]string, error) {
+			return checkTraces(t, func(done int) { progress(own.Blobs+done, 2*own.Blobs) })
+		}
+		for _, check := range []func(*store.Tx) ([]string, error){traces, checkRecorded} {
 			wrong, err := check(t)
 			if err != nil {
 				return err
@@ -46,12 +52,13 @@ func (l *Lab) Verify(ctx context.Context) (Verification, error) {
 }
 
 // checkTraces decodes every raw file again and compares what comes out with the traces that are processed.
-func checkTraces(t *store.Tx) (wrong []string, err error) {
+func checkTraces(t *store.Tx, progress func(done int)) (wrong []string, err error) {
 	files, err := t.TraceFiles()
 	if err != nil {
 		return nil, err
 	}
-	for _, f := range files {
+	for i, f := range files {
+		progress(i)
 		data, err := t.Blob(f.RawHash)
 		if err != nil {
 			continue // told already

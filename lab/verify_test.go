@@ -73,7 +73,7 @@ func found(t *testing.T, dir string) []string {
 		t.Fatal(err)
 	}
 	defer s.Close()
-	return must[Verification](t)(New(s).Verify(t.Context())).Wrong
+	return must[Verification](t)(New(s).Verify(t.Context(), nil)).Wrong
 }
 
 // dropGuards is what somebody does first who wants to alter things.
@@ -248,7 +248,7 @@ func TestAnAlteredResultIsNotServed(t *testing.T) {
 	if got := mustJSON(must[Processed](t)(New(s).Process(t.Context(), id)).Result); got != want {
 		t.Error("another result")
 	}
-	if wrong := must[Verification](t)(New(s).Verify(t.Context())).Wrong; len(wrong) != 0 {
+	if wrong := must[Verification](t)(New(s).Verify(t.Context(), nil)).Wrong; len(wrong) != 0 {
 		t.Errorf("after it was computed again: %v", wrong)
 	}
 }
@@ -272,7 +272,7 @@ func TestARestoredFolderGoesOnWithAnotherKey(t *testing.T) {
 	}); err != nil || keys != 2 {
 		t.Errorf("%d rows tell of keys, %v", keys, err)
 	}
-	if wrong := must[Verification](t)(l.Verify(t.Context())).Wrong; len(wrong) != 0 {
+	if wrong := must[Verification](t)(l.Verify(t.Context(), nil)).Wrong; len(wrong) != 0 {
 		t.Errorf("%v", wrong)
 	}
 }

@@ -6,10 +6,13 @@ import (
 	"fmt"
 	"net/http"
 	"os"
+	"reflect"
 	"strings"
 	"testing"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
+
+	"yugen/core/checks"
 )
 
 // contractSchema compiles the schema of what an operation answers, from the contract as it is published.
@@ -88,5 +91,54 @@ func TestAnswersKeepTheContract(t *testing.T) {
 	}
 	if checked < 40 {
 		t.Errorf("only %d answers were checked", checked)
+	}
+}
+
+// A refusal says which field of the request it is about.
+func TestProblemsPointAtTheirField(t *testing.T) {
+	address, demo := serve(t)
+	batchAt := address + "/api/batches/" + demo
+	_, data := request(t, "GET", batchAt, "")
+	in := view(t, data).Batch.Injections[1].ID
+	entries := `{"changes": [{"injection_id": "` + in + `", "field": "dilution", "value": "2"}, {"injection_id": "` + in + `", "field": "dilution", "value": "many"}]}`
+	long := strings.Repeat("x", 600)
+	for _, c := range []struct{ method, at, body, pointer string }{
+		{"PATCH", batchAt + "/entries", entries, "/changes/1/value"},
+		{"POST", batchAt + "/order", `{"injection_id": "` + in + `", "position": 4000}`, "/position"},
+		{"POST", batchAt + "/order", `{"injection_id": "` + in + `", "position": "first"}`, "/position"},
+		{"POST", batchAt + "/order", `{"injection_id": "` + in + `", "position": 3, "reason": "` + long + `"}`, "/reason"},
+		{"POST", address + "/api/batches", `{"study": "S", "name": ""}`, "/name"},
+		{"POST", batchAt + "/edits", `{"injection_id": "` + in + `", "edit": {"kind": "twist", "apex_min": 3}, "reason": "x"}`, "/edit"},
+	} {
+		r, data := request(t, c.method, c.at, c.body)
+		var p struct{ Pointer string }
+		if err := json.Unmarshal(data, &p); err != nil || r.StatusCode < 400 || r.StatusCode > 499 || p.Pointer != c.pointer {
+			t.Errorf("%s: %d %s, want the pointer %s", c.body[:min(80, len(c.body))], r.StatusCode, data[:min(200, len(data))], c.pointer)
+		}
+	}
+	_, data = request(t, "GET", batchAt, "")
+	method, err := json.Marshal(view(t, data).Batch.Version.Method)
+	if err != nil {
+		t.Fatal(err)
+	}
+	bad := strings.Replace(string(method), `"unit":"mg/L"`, `"unit":"cups"`, 1)
+	r, data := request(t, "PUT", batchAt+"/method", `{"method": `+bad+`, "reason": "x"}`)
+	var p struct{ Pointer string }
+	if err := json.Unmarshal(data, &p); err != nil || r.StatusCode != http.StatusUnprocessableEntity || !strings.HasPrefix(p.Pointer, "/method/") {
+		t.Errorf("a method: %d %s", r.StatusCode, data)
+	}
+}
+
+// Two types under one name would write one over the other.
+func TestNamesInTheContractCannotClash(t *testing.T) {
+	type Outcome struct{ Other int }
+	s := &schemas{defined: map[string]any{}, types: map[string]reflect.Type{}}
+	s.of(reflect.TypeOf(checks.Outcome{}))
+	s.of(reflect.TypeOf(checks.Outcome{}))
+	if len(s.clashes) != 0 {
+		t.Errorf("a type clashes with itself: %v", s.clashes)
+	}
+	if s.of(reflect.TypeOf(Outcome{})); len(s.clashes) != 1 {
+		t.Errorf("clashes: %v", s.clashes)
 	}
 }

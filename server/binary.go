@@ -15,35 +15,87 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"yugen/formats"
+	"yugen/lab"
 )
 
-// binary adds the routes whose bodies are not JSON: files in, traces and documents out, events.
-func (s *server) binary(e *echo.Echo) {
-	e.POST("/api/batches/:batch/files", s.importFile)
-	e.GET("/api/batches/:batch/injections/:injection/trace", s.trace)
-	e.GET("/api/batches/:batch/injections/:injection/raw", s.raw)
-	e.GET("/api/batches/:batch/report.pdf", s.document("application/pdf", "report.pdf"))
-	e.GET("/api/batches/:batch/results.csv", s.document("text/csv; charset=utf-8", "results.csv"))
-	e.GET("/api/batches/:batch/results.xlsx", s.document("application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "results.xlsx"))
-	e.GET("/api/batches/:batch/reports/:report", s.keptReport)
-	e.GET("/api/events", s.events)
+// stream is a route whose body or answer is not JSON alone: files in, traces and documents out, events. The table of them is also what the contract is
+// written from.
+type stream struct {
+	method, path, id, summary string
+	query                     []string
+	answers                   map[int]streamAnswer
+	handle                    echo.HandlerFunc
 }
 
-// importFile takes one file as the whole body; its name comes in the query.
+// streamAnswer is what comes back: a value of the contract, or content of a kind.
+type streamAnswer struct {
+	contentType string
+	value       any
+}
+
+func (s *server) streams() []stream {
+	const batchPath, injectionPath = "/batches/:batch", "/batches/:batch/injections/:injection"
+	whole := func(contentType string) map[int]streamAnswer {
+		return map[int]streamAnswer{http.StatusOK: {contentType: contentType}}
+	}
+	const xlsx = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+	return []stream{
+		{http.MethodPost, batchPath + "/files", "importFile", "Add a file to a batch: wait for what becomes of it, or, with later=1, until it is safe", []string{"name", "later"},
+			map[int]streamAnswer{http.StatusOK: {"application/json", lab.Outcome{}}, http.StatusAccepted: {"application/json", lab.Arrived{}}}, s.importFile},
+		{http.MethodGet, injectionPath + "/trace", "trace", "Times (s) and values of a trace as little-endian float64 pairs, reduced to the least and greatest value of each of so many columns", []string{"from", "to", "columns"},
+			whole("application/octet-stream"), s.trace},
+		{http.MethodGet, injectionPath + "/raw", "raw", "The file of an injection as it came", nil, whole("application/octet-stream"), s.raw},
+		{http.MethodGet, batchPath + "/report.pdf", "report", "A report as PDF", []string{"layout", "injection", "open"}, whole("application/pdf"), s.document("application/pdf", "report.pdf")},
+		{http.MethodGet, batchPath + "/results.csv", "resultsCSV", "All results as CSV", nil, whole("text/csv"), s.document("text/csv; charset=utf-8", "results.csv")},
+		{http.MethodGet, batchPath + "/results.xlsx", "resultsXLSX", "All results as a workbook with formulas", nil, whole(xlsx), s.document(xlsx, "results.xlsx")},
+		{http.MethodGet, batchPath + "/reports/:report", "keptReport", "A kept report as it was made", nil, whole("application/pdf"), s.keptReport},
+		{http.MethodGet, "/events", "events", "What changes, as server-sent events: an unnamed one for a batch with its revision, one named job for a job", nil, whole("text/event-stream"), s.events},
+	}
+}
+
+// importFile takes one file as the whole body; its name comes in the query. With later=1 it answers as soon as the file is safe, before it is taken in; what
+// becomes of it stands among the batch's arrivals then.
 func (s *server) importFile(c *echo.Context) error {
-	data, err := io.ReadAll(http.MaxBytesReader(c.Response(), c.Request().Body, formats.MaxBytes))
-	var large *http.MaxBytesError
-	if errors.As(err, &large) {
-		return problem{http.StatusRequestEntityTooLarge, fmt.Sprintf("The file is larger than %d MB.", formats.MaxBytes>>20)}
+	body := &arriving{from: http.MaxBytesReader(c.Response(), c.Request().Body, formats.MaxBytes)}
+	ctx, id, name := c.Request().Context(), c.Param("batch"), c.QueryParam("name")
+	if c.QueryParam("later") != "" {
+		out, err := s.lab.Arrive(ctx, id, name, body, s.who(c))
+		if err != nil {
+			return body.problem(err)
+		}
+		return c.JSON(http.StatusAccepted, out)
 	}
+	out, err := s.lab.Receive(ctx, id, name, body, s.who(c))
 	if err != nil {
-		return problem{http.StatusBadRequest, "The file did not arrive whole. Try again."}
-	}
-	out, err := s.lab.Import(c.Request().Context(), c.Param("batch"), c.QueryParam("name"), data, s.who(c))
-	if err != nil {
-		return err
+		return body.problem(err)
 	}
 	return c.JSON(http.StatusOK, out)
+}
+
+// arriving is the body of a file; it remembers how reading it failed.
+type arriving struct {
+	from   io.Reader
+	failed error
+}
+
+func (a *arriving) Read(p []byte) (int, error) {
+	n, err := a.from.Read(p)
+	if err != nil && !errors.Is(err, io.EOF) {
+		a.failed = err
+	}
+	return n, err
+}
+
+// problem is what the sender is told of an error.
+func (a *arriving) problem(err error) error {
+	var large *http.MaxBytesError
+	switch {
+	case errors.As(a.failed, &large):
+		return problem{Status: http.StatusRequestEntityTooLarge, Detail: fmt.Sprintf("The file is larger than %d MB.", formats.MaxBytes>>20)}
+	case a.failed != nil:
+		return problem{Status: http.StatusBadRequest, Detail: "The file did not arrive whole. Try again."}
+	}
+	return err
 }
 
 // trace answers times (s) and values as little-endian float64 pairs, reduced to the least and greatest value of each of
@@ -61,7 +113,7 @@ func (s *server) trace(c *echo.Context) error {
 		}
 		v, err := strconv.ParseFloat(text, 64)
 		if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
-			return problem{http.StatusBadRequest, name + " is not a number."}
+			return problem{Status: http.StatusBadRequest, Detail: name + " is not a number."}
 		}
 		*into = v
 	}
@@ -108,7 +160,7 @@ func (s *server) keptReport(c *echo.Context) error {
 	return c.Blob(http.StatusOK, "application/pdf", data)
 }
 
-// events tells open windows which batch has changed, as server-sent events.
+// events tells open windows which batch or job has changed, as server-sent events.
 func (s *server) events(c *echo.Context) error {
 	changes, stop := s.lab.Watch()
 	defer stop()
@@ -125,11 +177,15 @@ func (s *server) events(c *echo.Context) error {
 		case <-c.Request().Context().Done():
 			return nil
 		case e := <-changes:
-			text, err := json.Marshal(e)
+			kind, about := "message", any(e)
+			if e.Job != nil {
+				kind, about = "job", e.Job
+			}
+			text, err := json.Marshal(about)
 			if err != nil {
 				return err
 			}
-			if _, err := fmt.Fprintf(w, "data: %s\n\n", text); err != nil {
+			if _, err := fmt.Fprintf(w, "event: %s\ndata: %s\n\n", kind, text); err != nil {
 				return nil // the window is gone
 			}
 			_ = flush.Flush()

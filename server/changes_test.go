@@ -130,7 +130,7 @@ func TestEventsTellOfChanges(t *testing.T) {
 	}
 	v := change(t, "POST", address+"/api/batches/"+id+"/settled", fmt.Sprintf(`{"key": %q, "reason": "because"}`, anyNotice(t, address+"/api/batches/"+id)))
 	for lines.Scan() {
-		if text, ok := strings.CutPrefix(lines.Text(), "data: "); ok {
+		if text, ok := strings.CutPrefix(lines.Text(), "data: "); ok && !strings.Contains(text, `"kind"`) {
 			if want := fmt.Sprintf(`{"batch_id":%q,"revision":%d}`, id, v.Batch.Revision); text != want {
 				t.Errorf("%s, want %s", text, want)
 			}

@@ -2,7 +2,10 @@ package server
 
 import (
 	"encoding/json"
+	"fmt"
+	"net/http"
 	"reflect"
+	"strconv"
 	"strings"
 	"time"
 
@@ -13,43 +16,59 @@ import (
 	"yugen/core/peaks"
 	"yugen/formats/contents"
 	"yugen/formats/readings"
+	"yugen/jobs"
+	"yugen/lab"
 	"yugen/store"
 )
 
-// Contract is the OpenAPI document of all typed operations, written from the very table that serves them, so that it cannot
+// Contract is the OpenAPI document of all operations and streams, written from the very tables that serve them, so that it cannot
 // differ from what is served. The front end's types are generated from it.
 func Contract() ([]byte, error) {
-	s := &schemas{defined: map[string]any{}}
+	s := &schemas{defined: map[string]any{}, types: map[string]reflect.Type{}}
 	paths := map[string]map[string]any{}
-	for _, op := range (&server{}).operations() {
-		path := "/api" + op.path
-		parameters := []any{}
-		for _, part := range strings.Split(op.path, "/") {
-			if name, ok := strings.CutPrefix(part, ":"); ok {
-				path = strings.Replace(path, ":"+name, "{"+name+"}", 1)
-				parameters = append(parameters, parameter(name, "path", true))
-			}
-		}
-		for _, name := range op.query {
-			parameters = append(parameters, parameter(name, "query", false))
-		}
-		if op.method != "GET" {
-			parameters = append(parameters, parameter("If-Match", "header", false))
-		}
-		described := map[string]any{
-			"operationId": op.id, "summary": op.summary, "parameters": parameters,
-			"responses": map[string]any{
-				"200":     map[string]any{"description": op.summary, "content": content("application/json", s.of(reflect.TypeOf(op.answer)))},
-				"default": map[string]any{"description": "What is wrong and what to do", "content": content("application/problem+json", s.of(reflect.TypeOf(problem{})))},
-			},
-		}
-		if op.body != nil {
-			described["requestBody"] = map[string]any{"required": true, "content": content("application/json", s.of(reflect.TypeOf(op.body).Elem()))}
-		}
+	add := func(route, method string, described map[string]any, more ...any) {
+		path, parameters := pathAndParameters(route)
+		described["parameters"] = append(parameters, more...)
 		if paths[path] == nil {
 			paths[path] = map[string]any{}
 		}
-		paths[path][strings.ToLower(op.method)] = described
+		paths[path][strings.ToLower(method)] = described
+	}
+	for _, op := range (&server{}).operations() {
+		described := s.described(op.id, op.summary, map[string]any{"200": answerOf(op.summary, "application/json", s.of(reflect.TypeOf(op.answer)))})
+		if op.body != nil {
+			described["requestBody"] = map[string]any{"required": true, "content": content("application/json", s.of(reflect.TypeOf(op.body).Elem()))}
+		}
+		parameters := []any{}
+		for _, name := range op.query {
+			parameters = append(parameters, parameter(name, "query", false))
+		}
+		if op.changes() {
+			parameters = append(parameters, parameter("If-Match", "header", true))
+		}
+		add(op.path, op.method, described, parameters...)
+	}
+	for _, r := range (&server{}).streams() {
+		answers := map[string]any{}
+		for status, a := range r.answers {
+			schema := any(map[string]any{"type": "string", "contentMediaType": a.contentType})
+			if a.value != nil {
+				schema = s.of(reflect.TypeOf(a.value))
+			}
+			answers[strconv.Itoa(status)] = answerOf(r.summary, a.contentType, schema)
+		}
+		described := s.described(r.id, r.summary, answers)
+		if r.method == http.MethodPost {
+			described["requestBody"] = map[string]any{"required": true, "content": content("application/octet-stream", map[string]any{"type": "string", "contentMediaType": "application/octet-stream"})}
+		}
+		parameters := []any{}
+		for _, name := range r.query {
+			parameters = append(parameters, parameter(name, "query", false))
+		}
+		add(r.path, r.method, described, parameters...)
+	}
+	if len(s.clashes) > 0 {
+		return nil, fmt.Errorf("two types of the contract have one name; give one of them another in typeNames: %s", strings.Join(s.clashes, ", "))
 	}
 	document, err := json.MarshalIndent(map[string]any{
 		"openapi":    "3.1.0",
@@ -58,6 +77,27 @@ func Contract() ([]byte, error) {
 		"components": map[string]any{"schemas": s.defined},
 	}, "", " ")
 	return append(document, '\n'), err
+}
+
+// pathAndParameters turns a route into a path of the contract with the parameters in it.
+func pathAndParameters(route string) (path string, parameters []any) {
+	path, parameters = "/api"+route, []any{}
+	for _, part := range strings.Split(route, "/") {
+		if name, ok := strings.CutPrefix(part, ":"); ok {
+			path = strings.Replace(path, ":"+name, "{"+name+"}", 1)
+			parameters = append(parameters, parameter(name, "path", true))
+		}
+	}
+	return path, parameters
+}
+
+func answerOf(summary, contentType string, schema any) map[string]any {
+	return map[string]any{"description": summary, "content": content(contentType, schema)}
+}
+
+func (s *schemas) described(id, summary string, answers map[string]any) map[string]any {
+	answers["default"] = answerOf("What is wrong and what to do", "application/problem+json", s.of(reflect.TypeOf(problem{})))
+	return map[string]any{"operationId": id, "summary": summary, "responses": answers}
 }
 
 func parameter(name, in string, required bool) map[string]any {
@@ -71,6 +111,22 @@ func content(kind string, schema any) map[string]any {
 // schemas turns Go types into JSON schemas.
 type schemas struct {
 	defined map[string]any
+	types   map[string]reflect.Type // by the names they are defined under
+	clashes []string
+}
+
+// typeNames are the names of types that would share one with a type of another package, or have none that is published.
+var typeNames = map[reflect.Type]string{
+	reflect.TypeOf(batch.Injection{}):   "BatchInjection",
+	reflect.TypeOf(batch.Result{}):      "BatchResult",
+	reflect.TypeOf(readings.Table{}):    "ReadingsTable",
+	reflect.TypeOf(readings.Row{}):      "ReadingsRow",
+	reflect.TypeOf(readings.Response{}): "ReadingsResponse",
+	reflect.TypeOf(contents.Table{}):    "ContentsTable",
+	reflect.TypeOf(contents.Row{}):      "ContentsRow",
+	reflect.TypeOf(contents.Amount{}):   "ContentsAmount",
+	reflect.TypeOf(problem{}):           "Problem",
+	reflect.TypeOf(lab.Outcome{}):       "FileOutcome",
 }
 
 // choices are the string types whose values are known.
@@ -97,6 +153,9 @@ var choices = map[reflect.Type]any{
 	reflect.TypeOf(batch.NotFound):        []batch.Flag{batch.AboveRange, batch.BelowRange, batch.NotFound, batch.NotDetected, batch.CheckDrift, batch.NoSampleAmount},
 	reflect.TypeOf(checks.Decide):         []checks.Weight{checks.Decide, checks.Know},
 	reflect.TypeOf(checks.Results):        []checks.Station{checks.Batch, checks.Peaks, checks.Compounds, checks.Curves, checks.Results},
+	reflect.TypeOf(jobs.TakeIn):           jobs.Kinds,
+	reflect.TypeOf(jobs.Waiting):          jobs.States,
+	reflect.TypeOf(lab.Added):             lab.Statuses,
 	reflect.TypeOf(store.Person):          []store.Actor{"", store.Person, store.Program},
 }
 
@@ -131,22 +190,17 @@ func (s *schemas) of(t reflect.Type) any {
 	return map[string]any{"type": "string"}
 }
 
-// name is the type's own name, with its package where two packages share it.
+// name is what a type is defined under. Two types under one name are told.
 func (s *schemas) name(t reflect.Type) string {
-	switch t {
-	case reflect.TypeOf(batch.Injection{}), reflect.TypeOf(batch.Result{}):
-		return "Batch" + t.Name()
+	name, ok := typeNames[t]
+	if !ok {
+		name = t.Name()
 	}
-	switch t {
-	case reflect.TypeOf(readings.Table{}), reflect.TypeOf(readings.Row{}), reflect.TypeOf(readings.Response{}):
-		return "Readings" + t.Name()
-	case reflect.TypeOf(contents.Table{}), reflect.TypeOf(contents.Row{}), reflect.TypeOf(contents.Amount{}):
-		return "Contents" + t.Name()
+	if other, taken := s.types[name]; taken && other != t {
+		s.clashes = append(s.clashes, fmt.Sprintf("%s and %s", other, t))
 	}
-	if t.Name() == "problem" {
-		return "Problem"
-	}
-	return t.Name()
+	s.types[name] = t
+	return name
 }
 
 func (s *schemas) object(t reflect.Type) map[string]any {

@@ -10,6 +10,7 @@ import (
 	"yugen/core/peaks"
 	"yugen/formats/contents"
 	"yugen/formats/readings"
+	"yugen/jobs"
 	"yugen/lab"
 	"yugen/store"
 )
@@ -202,7 +203,7 @@ func (s *server) operations() []operation {
 			return Installation{s.analyst, s.lab.Laboratory}, nil
 		}},
 		{http.MethodPost, "/backups", "backup", "Write a checked copy of everything into a new folder", nil, nil, lab.Backup{}, func(c *call, _ any) (any, error) {
-			return s.lab.Backup(c.Request().Context())
+			return s.lab.Backup(c.Request().Context(), c.who)
 		}},
 		{http.MethodGet, "/methods", "methods", "The methods of all studies with their versions", nil, nil, []lab.MethodChoice{}, func(c *call, _ any) (any, error) {
 			return s.lab.Methods(c.Request().Context())
@@ -321,11 +322,8 @@ func (s *server) operations() []operation {
 		}},
 		{http.MethodGet, batchPath + "/ridges", "ridges", "Silhouettes of all injections", nil, nil, []Ridge{}, s.ridges},
 		{http.MethodGet, batchPath + "/pages", "pages", "The pages of a report", []string{"layout", "injection"}, nil, Pages{}, func(c *call, _ any) (any, error) {
-			r, err := s.lab.Report(c.Request().Context(), id(c), c.QueryParam("layout"), c.QueryParam("injection"))
-			if err != nil {
-				return nil, err
-			}
-			return Pages{r.SVG()}, nil
+			pages, err := s.lab.Pages(c.Request().Context(), id(c), c.QueryParam("layout"), c.QueryParam("injection"))
+			return Pages{pages}, err
 		}},
 		{http.MethodGet, batchPath + "/reports", "reports", "Kept reports", nil, nil, []store.Report{}, func(c *call, _ any) (any, error) {
 			return s.lab.Reports(c.Request().Context(), id(c))
@@ -334,8 +332,20 @@ func (s *server) operations() []operation {
 			r := body.(*ReportChoice)
 			return s.lab.KeepReport(c.Request().Context(), id(c), r.Layout, r.InjectionID, c.who)
 		}},
-		{http.MethodGet, "/verification", "verification", "Check hashes, record and database", nil, nil, lab.Verification{}, func(c *call, _ any) (any, error) {
-			return s.lab.Verify(c.Request().Context())
+		{http.MethodPost, "/checks", "check", "Check hashes, record and database", nil, nil, lab.Verification{}, func(c *call, _ any) (any, error) {
+			return s.lab.Check(c.Request().Context(), c.who)
+		}},
+		{http.MethodGet, batchPath + "/arrivals", "arrivals", "The files that were sent to a batch since the server started, with what became of them", nil, nil, []lab.Arrived{}, func(c *call, _ any) (any, error) {
+			return s.lab.Arrivals(id(c)), nil
+		}},
+		{http.MethodGet, "/jobs", "jobs", "Work that takes its time: what is under way, then what has ended", nil, nil, []jobs.Job{}, func(*call, any) (any, error) {
+			return s.lab.Jobs.List(), nil
+		}},
+		{http.MethodPost, "/jobs/:job/stop", "stopJob", "Stop work that is under way", nil, nil, []jobs.Job{}, func(c *call, _ any) (any, error) {
+			if err := s.lab.Jobs.Stop(c.Param("job")); err != nil {
+				return nil, problem{Status: http.StatusNotFound, Detail: "This job has ended already."}
+			}
+			return s.lab.Jobs.List(), nil
 		}},
 	}
 }

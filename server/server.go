@@ -18,6 +18,7 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 
+	"yugen/jobs"
 	"yugen/lab"
 	"yugen/store"
 )
@@ -38,7 +39,9 @@ func New(l *lab.Lab, analyst string, hosts ...string) (http.Handler, error) {
 	for _, op := range s.operations() {
 		e.Add(op.method, "/api"+op.path, s.typed(op))
 	}
-	s.binary(e)
+	for _, r := range s.streams() {
+		e.Add(r.method, "/api"+r.path, r.handle)
+	}
 	files, err := fs.Sub(dist, "dist")
 	if err != nil {
 		return nil, err
@@ -80,13 +83,13 @@ func (c *call) readRevision(wanted bool) error {
 	tag := strings.TrimSpace(c.Request().Header.Get("If-Match"))
 	switch {
 	case tag == "" && wanted:
-		return problem{http.StatusPreconditionRequired, "A change must say which revision it is of: send If-Match with the ETag that was read, or * for any."}
+		return problem{Status: http.StatusPreconditionRequired, Detail: "A change must say which revision it is of: send If-Match with the ETag that was read, or * for any."}
 	case tag == "" || tag == "*":
 		return nil
 	}
 	n, err := strconv.Atoi(strings.Trim(tag, `"`))
 	if err != nil || n < 1 || !strings.HasPrefix(tag, `"`) {
-		return problem{http.StatusBadRequest, "If-Match must hold the ETag that was read, in its quotes."}
+		return problem{Status: http.StatusBadRequest, Detail: "If-Match must hold the ETag that was read, in its quotes."}
 	}
 	c.revision = n
 	return nil
@@ -108,13 +111,13 @@ func readJSON(c *echo.Context, into any) error {
 	var wrong *json.UnmarshalTypeError
 	switch {
 	case errors.As(err, &large):
-		return problem{http.StatusRequestEntityTooLarge, fmt.Sprintf("The request is larger than %d MB.", maxJSON>>20)}
+		return problem{Status: http.StatusRequestEntityTooLarge, Detail: fmt.Sprintf("The request is larger than %d MB.", maxJSON>>20)}
 	case errors.As(err, &wrong):
-		return problem{http.StatusBadRequest, fmt.Sprintf("The request cannot be read: %s cannot be a %s.", wrong.Field, wrong.Value)}
+		return problem{Status: http.StatusBadRequest, Detail: fmt.Sprintf("The request cannot be read: %s cannot be a %s.", wrong.Field, wrong.Value), Pointer: "/" + strings.ReplaceAll(wrong.Field, ".", "/")}
 	case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):
-		return problem{http.StatusBadRequest, "The request cannot be read: its JSON is not complete."}
+		return problem{Status: http.StatusBadRequest, Detail: "The request cannot be read: its JSON is not complete."}
 	}
-	return problem{http.StatusBadRequest, "The request cannot be read: " + err.Error() + "."}
+	return problem{Status: http.StatusBadRequest, Detail: "The request cannot be read: " + err.Error() + "."}
 }
 
 func (s *server) typed(op operation) echo.HandlerFunc {
@@ -154,6 +157,8 @@ func (s *server) who(c *echo.Context) string {
 type problem struct {
 	Status int    `json:"status"`
 	Detail string `json:"detail"`
+	// Pointer says which field of the request is wrong, as RFC 6901 has it.
+	Pointer string `json:"pointer,omitempty"`
 }
 
 func (p problem) Error() string { return p.Detail }
@@ -162,33 +167,42 @@ func answerError(c *echo.Context, err error) {
 	if r, _ := echo.UnwrapResponse(c.Response()); r != nil && r.Committed {
 		return
 	}
-	p := problem{http.StatusInternalServerError, "Something went wrong inside Yugen; the log says what. Nothing was changed."}
+	p := problem{Status: http.StatusInternalServerError, Detail: "Something went wrong inside Yugen; the log says what. Nothing was changed."}
 	var own problem
 	var web *echo.HTTPError
 	switch {
 	case errors.As(err, &own):
 		p = own
 	case errors.Is(err, store.ErrNotFound) && err.Error() == store.ErrNotFound.Error():
-		p = problem{http.StatusNotFound, "It is not here: there is no batch of this address."}
+		p = problem{Status: http.StatusNotFound, Detail: "It is not here: there is no batch of this address."}
 	case errors.Is(err, store.ErrNotFound):
-		p = problem{http.StatusNotFound, "It is not here: " + lab.Reason(err)}
+		p = problem{Status: http.StatusNotFound, Detail: "It is not here: " + lab.Reason(err)}
 	case errors.Is(err, store.ErrStale):
-		p = problem{http.StatusPreconditionFailed, "The batch was changed meanwhile, perhaps in another window. It has been read again; look, and repeat what you did."}
+		p = problem{Status: http.StatusPreconditionFailed, Detail: "The batch was changed meanwhile, perhaps in another window. It has been read again; look, and repeat what you did."}
+	case errors.Is(err, store.ErrDisk):
+		slog.Error("the disk refuses", "path", c.Request().URL.Path, "error", err, "cause", errors.Unwrap(err))
+		p = problem{Status: http.StatusInsufficientStorage, Detail: lab.Reason(err)}
+	case errors.Is(err, jobs.ErrStopped):
+		p = problem{Status: http.StatusConflict, Detail: "It was stopped before it was done. Ask again to start it anew."}
 	case errors.Is(err, lab.ErrRefused):
-		p = problem{http.StatusUnprocessableEntity, lab.Reason(err)}
+		p = problem{Status: http.StatusUnprocessableEntity, Detail: lab.Reason(err), Pointer: lab.Pointer(err)}
 	case errors.As(err, &web):
-		p = problem{web.Code, web.Message}
+		p = problem{Status: web.Code, Detail: web.Message}
 	default:
 		var status echo.HTTPStatusCoder
 		if errors.As(err, &status) {
-			p = problem{status.StatusCode(), http.StatusText(status.StatusCode())}
+			p = problem{Status: status.StatusCode(), Detail: http.StatusText(status.StatusCode())}
 			break
 		}
 		if c.Request().Context().Err() == nil {
 			slog.Error("request failed", "path", c.Request().URL.Path, "error", err)
 		}
 	}
-	body, _ := json.Marshal(map[string]any{"type": "about:blank", "title": http.StatusText(p.Status), "status": p.Status, "detail": p.Detail})
+	body, _ := json.Marshal(struct {
+		Type  string `json:"type"`
+		Title string `json:"title"`
+		problem
+	}{"about:blank", http.StatusText(p.Status), p})
 	_ = c.Blob(p.Status, "application/problem+json", body)
 }
 
@@ -201,12 +215,12 @@ func onlyFrom(hosts []string) echo.MiddlewareFunc {
 	return func(next echo.HandlerFunc) echo.HandlerFunc {
 		return func(c *echo.Context) error {
 			if !allowed[c.Request().Host] {
-				return problem{http.StatusForbidden, "This address is not served here."}
+				return problem{Status: http.StatusForbidden, Detail: "This address is not served here."}
 			}
 			if origin := c.Request().Header.Get("Origin"); origin != "" {
 				u, err := url.Parse(origin)
 				if err != nil || !allowed[u.Host] {
-					return problem{http.StatusForbidden, "Requests from other sites are refused."}
+					return problem{Status: http.StatusForbidden, Detail: "Requests from other sites are refused."}
 				}
 			}
 			return next(c)
@@ -244,7 +258,7 @@ func page(files fs.FS) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		path := strings.TrimPrefix(c.Request().URL.Path, "/")
 		if strings.HasPrefix(path, "api/") {
-			return problem{http.StatusNotFound, "There is nothing at this address."}
+			return problem{Status: http.StatusNotFound, Detail: "There is nothing at this address."}
 		}
 		if path != "" && path != "index.html" {
 			if f, err := files.Open(path); err == nil {
@@ -258,7 +272,7 @@ func page(files fs.FS) echo.HandlerFunc {
 				}
 			}
 			if strings.HasPrefix(path, "assets/") {
-				return problem{http.StatusNotFound, "There is nothing at this address."}
+				return problem{Status: http.StatusNotFound, Detail: "There is nothing at this address."}
 			}
 		}
 		for _, name := range []string{"index.html", "placeholder.html"} {
@@ -267,6 +281,6 @@ func page(files fs.FS) echo.HandlerFunc {
 				return c.HTMLBlob(http.StatusOK, html)
 			}
 		}
-		return problem{http.StatusNotFound, "The front end is missing."}
+		return problem{Status: http.StatusNotFound, Detail: "The front end is missing."}
 	}
 }

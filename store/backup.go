@@ -16,23 +16,38 @@ import (
 
 const databaseFile = "yugen.db"
 
+// unfinished is what the folder of a backup is called until it is whole and checked.
+const unfinished = ".unfinished"
+
 // Backup writes a consistent copy of a store that may be in use into a new folder named by the time, below the given one, checks it, and gives its path.
-// A copy that fails or does not check is taken away again.
-func (s *Store) Backup(ctx context.Context, into string) (dir string, err error) {
+// The folder bears that name only once it is whole; what earlier backups left unfinished is taken away. progress is told how many of the raw files are
+// checked; it may be nil.
+func (s *Store) Backup(ctx context.Context, into string, progress func(done, total int)) (dir string, err error) {
 	dir = filepath.Join(into, "yugen-"+time.Now().UTC().Format("2006-01-02T150405.000Z"))
-	if err := os.MkdirAll(dir, 0o755); err != nil {
-		return "", fmt.Errorf("the backup folder %s cannot be made: %w; choose another", dir, err)
+	half := dir + unfinished
+	if left, err := filepath.Glob(filepath.Join(into, "yugen-*"+unfinished)); err == nil {
+		for _, old := range left {
+			if err := os.RemoveAll(old); err != nil {
+				return "", fmt.Errorf("the unfinished backup %s cannot be taken away: %w", old, err)
+			}
+		}
+	}
+	if err := os.MkdirAll(half, 0o755); err != nil {
+		return "", fmt.Errorf("the backup folder %s cannot be made: %w; choose another", into, err)
 	}
 	defer func() {
 		if err != nil {
-			err = errors.Join(err, os.RemoveAll(dir))
+			err = errors.Join(err, os.RemoveAll(half))
 			dir = ""
 		}
 	}()
-	if err := copyConsistently(ctx, s.db, s.dir, dir); err != nil {
+	if err := copyConsistently(ctx, s.db, s.dir, half); err != nil {
 		return "", fmt.Errorf("the backup to %s failed: %w; is there room on the disk?", dir, err)
 	}
-	return dir, CheckFolder(ctx, dir)
+	if err := checkFolder(ctx, half, progress); err != nil {
+		return "", err
+	}
+	return dir, os.Rename(half, dir)
 }
 
 // copyConsistently copies a database that may be in use, as it is at one moment, with the ends of its record.
@@ -93,13 +108,15 @@ func copyHeads(ctx context.Context, fromDir, dir string, before int64) error {
 }
 
 // CheckFolder checks a data folder or backup by itself, without changing it, and fails with what is wrong.
-func CheckFolder(ctx context.Context, dir string) error {
+func CheckFolder(ctx context.Context, dir string) error { return checkFolder(ctx, dir, nil) }
+
+func checkFolder(ctx context.Context, dir string, progress func(done, total int)) error {
 	s, done, err := OpenCopy(ctx, dir)
 	if err != nil {
 		return err
 	}
 	defer done()
-	v, err := s.Verify(ctx)
+	v, err := s.Verify(ctx, progress)
 	if err == nil && len(v.Wrong) > 0 {
 		err = fmt.Errorf("%s is not sound: %s", dir, strings.Join(v.Wrong, " "))
 	}

@@ -218,7 +218,7 @@ func TestWritesAreWholeAndOneAtATime(t *testing.T) {
 		t.Errorf("revision %d, %d settled", b.Revision, len(b.Settled))
 	}
 	write(t, s, func(tx *Tx) error {
-		v, err := s.Verify(t.Context())
+		v, err := s.Verify(t.Context(), nil)
 		rows, wrong := v.Rows, v.Wrong
 		if rows != writers*each+1 || len(wrong) != 0 { // and one that tells of the key
 			t.Errorf("%d rows, wrong %v", rows, wrong)

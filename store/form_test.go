@@ -5,6 +5,7 @@ import (
 	"flag"
 	"fmt"
 	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -87,6 +88,9 @@ func TestWriteForm(t *testing.T) {
 		fmt.Fprintln(&out, text+";")
 	}
 	if err := os.WriteFile(*writeForm, []byte(out.String()), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if err := copyFile(filepath.Join(s.dir, headsFile), strings.TrimSuffix(*writeForm, ".sql")+".heads"); err != nil {
 		t.Fatal(err)
 	}
 }

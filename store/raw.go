@@ -15,7 +15,7 @@ import (
 )
 
 var (
-	encoder, _ = zstd.NewWriter(nil, zstd.WithEncoderLevel(zstd.SpeedDefault))
+	encoder, _ = zstd.NewWriter(nil, zstd.WithEncoderLevel(zstd.SpeedFastest))
 	decoder, _ = zstd.NewReader(nil, zstd.WithDecoderMaxMemory(1<<30))
 )
 

@@ -59,6 +59,12 @@ func From(ctx context.Context, place string) context.Context {
 	return context.WithValue(ctx, placeKey{}, place)
 }
 
+// PlaceOf is the place that a context bears; empty where it bears none.
+func PlaceOf(ctx context.Context) string {
+	place, _ := ctx.Value(placeKey{}).(string)
+	return place
+}
+
 // Record adds a row to the record, and before the first row that a key signs one that tells of the key.
 func (t *Tx) Record(c Change) (int64, error) {
 	if err := t.useKey(); err != nil {
@@ -94,7 +100,7 @@ func (t *Tx) add(c Change) (int64, error) {
 		return 0, err
 	}
 	c.Seq, c.At, c.form = c.Seq+1, t.now, recordForm
-	c.Place, _ = t.ctx.Value(placeKey{}).(string)
+	c.Place = PlaceOf(t.ctx)
 	if back := unstamp(before).Sub(t.now); before != "" && back > 0 {
 		c.Clock = fmt.Sprintf("%s before the row before it", back.Round(time.Millisecond))
 	}

@@ -118,15 +118,15 @@ func (s *Store) Write(ctx context.Context, f func(*Tx) error) error {
 	}
 	tx, err := s.db.BeginTx(ctx, nil)
 	if err != nil {
-		return fmt.Errorf("store: begin: %w", err)
+		return s.onDisk(fmt.Errorf("store: begin: %w", err))
 	}
 	defer func() { _ = tx.Rollback() }() // does nothing after a commit
 	t := &Tx{tx: tx, ctx: ctx, now: time.Now().UTC(), signer: s.signer}
 	if err := f(t); err != nil {
-		return err
+		return s.onDisk(err)
 	}
 	if err := tx.Commit(); err != nil {
-		return fmt.Errorf("store: commit: %w", err)
+		return s.onDisk(fmt.Errorf("store: commit: %w", err))
 	}
 	if t.end.seq > 0 {
 		if err := s.addHead(t.end); err != nil { // the change itself is kept

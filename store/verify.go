@@ -18,10 +18,11 @@ type Verified struct {
 }
 
 // Verify checks the database, its schema and guards, every raw file against its hash, the chain of the record with its signed ends, method versions and
-// kept results.
-func (s *Store) Verify(ctx context.Context) (v Verified, err error) {
+// kept results. progress is told how many of the raw files are through; it may be nil.
+func (s *Store) Verify(ctx context.Context, progress func(done, total int)) (v Verified, err error) {
+	blobs := func(t *Tx, v *Verified) error { return s.checkBlobs(t, v, progress) }
 	err = s.Read(ctx, func(t *Tx) error {
-		for _, check := range []func(*Tx, *Verified) error{s.checkIntegrity, s.checkSchema, s.checkBlobs, s.checkRecord, s.checkVersions, s.checkResults} {
+		for _, check := range []func(*Tx, *Verified) error{s.checkIntegrity, s.checkSchema, blobs, s.checkRecord, s.checkVersions, s.checkResults} {
 			if err := check(t, &v); err != nil {
 				return err
 			}
@@ -129,7 +130,7 @@ func (s *Store) checkSchema(t *Tx, v *Verified) error {
 	return nil
 }
 
-func (s *Store) checkBlobs(t *Tx, v *Verified) error {
+func (s *Store) checkBlobs(t *Tx, v *Verified, progress func(done, total int)) error {
 	var hashes []string
 	if err := t.each("SELECT hash FROM blobs", nil, func(r *sql.Rows) error {
 		var h string
@@ -139,7 +140,13 @@ func (s *Store) checkBlobs(t *Tx, v *Verified) error {
 	}); err != nil {
 		return err
 	}
-	for _, h := range hashes {
+	for i, h := range hashes {
+		if err := t.ctx.Err(); err != nil {
+			return err
+		}
+		if progress != nil {
+			progress(i, len(hashes))
+		}
 		if _, err := t.Blob(h); err != nil {
 			v.say("Raw data %.12s: %v.", h, err)
 		}

@@ -23,7 +23,7 @@ func backupCommand() *cobra.Command {
 				return err
 			}
 			defer s.Close()
-			dir, err := s.Backup(c.Context(), args[0])
+			dir, err := s.Backup(c.Context(), args[0], nil)
 			if err != nil {
 				return err
 			}

@@ -19,7 +19,7 @@ func checkCommand() *cobra.Command {
 				return err
 			}
 			defer done()
-			v, err := lab.New(s).Verify(c.Context())
+			v, err := lab.New(s).Verify(c.Context(), nil)
 			if err != nil {
 				return err
 			}

@@ -86,6 +86,7 @@ func (p place) serve(ctx context.Context, demo bool) error {
 	}
 	defer s.Close()
 	l := lab.New(s)
+	defer l.Close()
 	l.Laboratory, l.Backups = p.paper, cmp.Or(p.backups, filepath.Clean(p.data)+"-backups")
 	path := "/"
 	if demo {
@@ -96,6 +97,9 @@ func (p place) serve(ctx context.Context, demo bool) error {
 			return fmt.Errorf("the demo cannot be loaded: %w", err)
 		}
 		path = "/" + id + "/batch"
+	}
+	if err := l.Resume(ctx); err != nil {
+		return fmt.Errorf("what was under way when Yugen was stopped cannot be taken up again: %w", err)
 	}
 	port := strconv.Itoa(listener.Addr().(*net.TCPAddr).Port)
 	p.analyst = cmp.Or(p.analyst, whoRuns())

@@ -8,6 +8,7 @@ import (
 	"runtime"
 	"slices"
 	"sync"
+	"sync/atomic"
 
 	"yugen/core/amounts"
 	"yugen/core/compounds"
@@ -68,6 +69,8 @@ type Input struct {
 	Injections []Injection
 	Method     Method
 	Choices    Choices
+	// Progress is told how many injections are done, of how many; nil tells nobody. The result does not depend on it.
+	Progress func(done, total int)
 }
 
 // Process runs the whole pipeline. The same inputs give the same result, whatever the cache holds; integration, the one
@@ -79,7 +82,7 @@ func Process(ctx context.Context, in Input, cache *Cache) (Result, error) {
 	if err := in.Choices.Validate(); err != nil {
 		return Result{}, err
 	}
-	integrated, expected, failed, err := integrate(ctx, in.Injections, in.Method.Peaks, cache)
+	integrated, expected, failed, err := integrate(ctx, in, cache)
 	if err != nil {
 		return Result{}, err
 	}
@@ -222,8 +225,17 @@ func (in *Injected) peak(compoundID string) *NamedPeak {
 
 // integrate estimates widths and noise over all injections with the same trace, and integrates each with what is common, so that one does not differ from
 // the next by the estimate alone. An injection that fails is told as such, and the others go on without it.
-func integrate(ctx context.Context, injections []Injection, s peaks.Settings, cache *Cache) (results []peaks.Result, expected []Expected, failed []error, err error) {
-	estimates, failed, err := forEach(ctx, injections, func(in Injection) (peaks.Estimate, error) {
+func integrate(ctx context.Context, in Input, cache *Cache) (results []peaks.Result, expected []Expected, failed []error, err error) {
+	injections, s := in.Injections, in.Method.Peaks
+	// Each injection is looked at twice: what to expect of all together, then its peaks.
+	told := func(already int) func(int) {
+		return func(n int) {
+			if in.Progress != nil {
+				in.Progress((already+n)/2, len(injections))
+			}
+		}
+	}
+	estimates, failed, err := forEach(ctx, injections, told(0), func(in Injection) (peaks.Estimate, error) {
 		if in.Typed != nil {
 			return peaks.Estimate{}, nil
 		}
@@ -250,7 +262,7 @@ func integrate(ctx context.Context, injections []Injection, s peaks.Settings, ca
 	for k := range expected {
 		expected[k].Estimate, expected[k].Injections = peaks.Together(together[k]), len(together[k])
 	}
-	results, later, err := forEach(ctx, injections, func(in Injection) (peaks.Result, error) {
+	results, later, err := forEach(ctx, injections, told(len(injections)), func(in Injection) (peaks.Result, error) {
 		k, known := of[in.ID]
 		if !known {
 			return peaks.Result{}, nil
@@ -265,16 +277,18 @@ func integrate(ctx context.Context, injections []Injection, s peaks.Settings, ca
 	return results, expected, failed, err
 }
 
-// forEach does one thing with every injection, on all processors, and gives what came of each. It fails only when the context ends. What panics is an
+// forEach does one thing with every injection, on all processors, tells how many are done, and gives what came of each. It fails only when the context ends. What panics is an
 // error of its injection: one odd trace must not take the others with it.
-func forEach[T any](ctx context.Context, injections []Injection, do func(Injection) (T, error)) (results []T, errs []error, err error) {
+func forEach[T any](ctx context.Context, injections []Injection, told func(int), do func(Injection) (T, error)) (results []T, errs []error, err error) {
 	results, errs = make([]T, len(injections)), make([]error, len(injections))
 	next := make(chan int)
 	var workers sync.WaitGroup
+	var done atomic.Int64
 	for range min(runtime.GOMAXPROCS(0), max(1, len(injections))) {
 		workers.Go(func() {
 			for i := range next {
 				results[i], errs[i] = safely(injections[i], do)
+				told(int(done.Add(1)))
 			}
 		})
 	}

@@ -156,7 +156,7 @@ func TestAPointLeftOutAndARangeChangeTheCurve(t *testing.T) {
 	m := method()
 	all := processed(t, list, m, nil).Curves[0]
 	m.Curves.Own = map[string]Own{"a": {HighX: ptr(50.0), Model: curves.LinearOrigin}}
-	some := chosen(t, Input{list, m, Choices{LeftOut: map[string][]LeftOut{"a": {{"s1", "cap leaked"}}}}}, nil).Curves[0]
+	some := chosen(t, Input{Injections: list, Method: m, Choices: Choices{LeftOut: map[string][]LeftOut{"a": {{"s1", "cap leaked"}}}}}, nil).Curves[0]
 	if all.Fit.DegreesOfFreedom != 3 || some.Fit.DegreesOfFreedom != 2 || some.Fit.HighX != 50 || some.Fit.Model != curves.LinearOrigin {
 		t.Errorf("fits %+v %+v", all.Fit, some.Fit)
 	}

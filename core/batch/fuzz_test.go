@@ -94,7 +94,7 @@ func TestAnyBatchByAnyMethodIsProcessed(t *testing.T) {
 	for seed := range uint64(500) {
 		rng := rand.New(rand.NewPCG(seed, 11))
 		list, m := anyBatch(rng, all), anyMethod(rng)
-		in := Input{list, m, anyChoices(rng)}
+		in := Input{Injections: list, Method: m, Choices: anyChoices(rng)}
 		if err := m.Validate(); err != nil {
 			t.Fatalf("seed %d: %v", seed, err)
 		}

@@ -124,20 +124,42 @@ func NewMethod() Method {
 
 // Validate says in a sentence what keeps a method from being used.
 func (m Method) Validate() error {
-	if err := m.Peaks.Validate(); err != nil {
-		return err
-	}
-	if err := compounds.Validate(m.Compounds); err != nil {
-		return err
-	}
-	if m.Ladder != nil {
-		if err := m.Ladder.Validate(); err != nil {
-			return err
+	for _, part := range []struct {
+		name  string
+		check func() error
+	}{
+		{"peaks", m.Peaks.Validate},
+		{"compounds", func() error { return compounds.Validate(m.Compounds) }},
+		{"ladder", func() error {
+			if m.Ladder == nil {
+				return nil
+			}
+			return m.Ladder.Validate()
+		}},
+		{"compounds", m.validateAgainst},
+		{"curves", m.validateCurves},
+		{"curves", m.validateWays},
+		{"amounts", m.validateUnits},
+		{"curves/contents", m.validateContents},
+	} {
+		if err := part.check(); err != nil {
+			return PartError{part.name, err}
 		}
 	}
-	if err := m.validateAgainst(); err != nil {
-		return err
-	}
+	return nil
+}
+
+// PartError is what is wrong with one part of a method.
+type PartError struct {
+	Part string // its place in the method's document
+	Err  error
+}
+
+func (e PartError) Error() string { return e.Err.Error() }
+
+func (e PartError) Unwrap() error { return e.Err }
+
+func (m Method) validateCurves() error {
 	if m.Curves.Response != Area && m.Curves.Response != Height {
 		return fmt.Errorf("method: the response %q is unknown; it is area or height", m.Curves.Response)
 	}
@@ -158,13 +180,7 @@ func (m Method) Validate() error {
 			return fmt.Errorf("curve of %s: the range from %g to %g is empty", id, *own.LowX, *own.HighX)
 		}
 	}
-	if err := m.validateWays(); err != nil {
-		return err
-	}
-	if err := m.validateUnits(); err != nil {
-		return err
-	}
-	return m.validateContents()
+	return nil
 }
 
 func (m Method) validateWays() error {

@@ -375,8 +375,10 @@ func (c *collected) file() (formats.File, error) {
 const rowsCompared = 20
 
 func decimals(text string) int {
-	if k := strings.LastIndexAny(text, ".,"); k >= 0 {
-		return len(text) - k - 1
+	for k := len(text) - 1; k >= 0; k-- {
+		if text[k] == '.' || text[k] == ',' {
+			return len(text) - k - 1
+		}
 	}
 	return 0
 }

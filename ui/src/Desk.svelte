@@ -6,6 +6,7 @@
   import NoBatch from "./parts/NoBatch.svelte";
   import Scroll from "./parts/Scroll.svelte";
   import TopBar from "./parts/TopBar.svelte";
+  import Underway from "./parts/Underway.svelte";
   import { ask, desk, watchBatch } from "./state/desk.svelte";
   import { keys } from "./state/keys.svelte";
   import { place, stations, type Station } from "./state/place.svelte";
@@ -76,6 +77,7 @@
   const View = $derived(views[place.station]);
 </script>
 
+<Underway />
 {#if place.batch === "" || batchQuery.isError}
   <NoBatch problem={batchQuery.isError ? batchQuery.error.message : ""} />
 {:else}

@@ -31,12 +31,8 @@ export type Edit = Schemas["Edit"];
 export type EntryChange = Schemas["EntryChange"];
 export type CurveTrial = Schemas["CurveTrial"];
 export type SampleValue = Schemas["SampleValue"];
-export type Outcome = {
-  file: string;
-  status: "added" | "already" | "refused";
-  injection_id?: string;
-  message?: string;
-};
+export type Arrived = Schemas["Arrived"];
+export type Job = Schemas["Job"];
 
 /** An error that is a sentence for a person. */
 export class Problem extends Error {
@@ -106,15 +102,15 @@ export async function fetchTrace(
 /** A trace for drawing: minutes and values. */
 export type Trace = { min: Float64Array; value: Float64Array };
 
-/** Adds one file to a batch. */
-export async function sendFile(batch: string, file: File): Promise<Outcome> {
-  const response = await fetch(`/api/batches/${batch}/files?name=${encodeURIComponent(file.name)}`, {
+/** Sends one file to a batch. It is safe when this answers; what becomes of it stands among the batch's arrivals. */
+export async function sendFile(batch: string, file: File): Promise<Arrived> {
+  const refused = (message: string): Arrived => ({ id: "", file: file.name, status: "refused", message });
+  const response = await fetch(`/api/batches/${batch}/files?later=1&name=${encodeURIComponent(file.name)}`, {
     method: "POST",
     body: file,
     headers: analyst.name ? { "Yugen-Analyst": encodeURIComponent(analyst.name) } : {},
   }).catch(() => undefined);
-  if (!response) return { file: file.name, status: "refused", message: unreachable };
-  const body = await response.json();
-  if (!response.ok) return { file: file.name, status: "refused", message: body.detail };
-  return body;
+  if (!response) return refused(unreachable);
+  const body = await response.json().catch(() => ({}));
+  return response.ok ? body : refused(body.detail ?? `The server answered ${response.status}.`);
 }

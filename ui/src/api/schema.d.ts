@@ -72,6 +72,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/arrivals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The files that were sent to a batch since the server started, with what became of them */
+        get: operations["arrivals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/choices": {
         parameters: {
             query?: never;
@@ -208,6 +225,23 @@ export interface paths {
         patch: operations["changeEntries"];
         trace?: never;
     };
+    "/api/batches/{batch}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a file to a batch: wait for what becomes of it, or, with later=1, until it is safe */
+        post: operations["importFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/injections/{injection}/peaks": {
         parameters: {
             query?: never;
@@ -234,6 +268,40 @@ export interface paths {
         };
         /** Other ways to part the peaks of one injection, where drops serve badly */
         get: operations["proposals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/injections/{injection}/raw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The file of an injection as it came */
+        get: operations["raw"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/injections/{injection}/trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Times (s) and values of a trace as little-endian float64 pairs, reduced to the least and greatest value of each of so many columns */
+        get: operations["trace"];
         put?: never;
         post?: never;
         delete?: never;
@@ -395,6 +463,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A report as PDF */
+        get: operations["report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/reports": {
         parameters: {
             query?: never;
@@ -413,6 +498,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/reports/{report}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A kept report as it was made */
+        get: operations["keptReport"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/result": {
         parameters: {
             query?: never;
@@ -422,6 +524,40 @@ export interface paths {
         };
         /** Peaks, curves, amounts, checks and notices */
         get: operations["result"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/results.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All results as CSV */
+        get: operations["resultsCSV"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/results.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All results as a workbook with formulas */
+        get: operations["resultsXLSX"];
         put?: never;
         post?: never;
         delete?: never;
@@ -549,6 +685,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Check hashes, record and database */
+        post: operations["check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What changes, as server-sent events: an unnamed one for a batch with its revision, one named job for a job */
+        get: operations["events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/installation": {
         parameters: {
             query?: never;
@@ -560,6 +730,40 @@ export interface paths {
         get: operations["installation"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Work that takes its time: what is under way, then what has ended */
+        get: operations["jobs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop work that is under way */
+        post: operations["stopJob"];
         delete?: never;
         options?: never;
         head?: never;
@@ -634,23 +838,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/verification": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Check hashes, record and database */
-        get: operations["verification"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -676,6 +863,14 @@ export interface components {
             baseline: number;
             noise: number;
             tail: number;
+        };
+        Arrived: {
+            file: string;
+            id: string;
+            injection_id?: string;
+            message?: string;
+            /** @enum {string} */
+            status: "added" | "already" | "refused" | "coming" | "stopped";
         };
         Backup: {
             folder: string;
@@ -964,6 +1159,13 @@ export interface components {
             trace: string;
             width_min: number;
         };
+        FileOutcome: {
+            file: string;
+            injection_id?: string;
+            message?: string;
+            /** @enum {string} */
+            status: "added" | "already" | "refused" | "coming" | "stopped";
+        };
         Fit: {
             coefficients: number[];
             covariance: number[][];
@@ -1070,6 +1272,21 @@ export interface components {
         InternalAmount: {
             amount: number;
             name: string;
+        };
+        Job: {
+            batch_id?: string;
+            done: number;
+            id: string;
+            /** @enum {string} */
+            kind: "files" | "results" | "report" | "backup" | "check";
+            left_s: number | null;
+            message?: string;
+            since: string;
+            /** @enum {string} */
+            state: "waiting" | "running" | "done" | "stopped" | "failed";
+            subject: string;
+            total: number;
+            who: string;
         };
         KeptPoint: {
             content?: number | null;
@@ -1325,6 +1542,7 @@ export interface components {
         };
         Problem: {
             detail: string;
+            pointer?: string;
             status: number;
         };
         Proposal: {
@@ -1637,9 +1855,7 @@ export interface operations {
     backup: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
-            };
+            header?: never;
             path?: never;
             cookie?: never;
         };
@@ -1668,9 +1884,7 @@ export interface operations {
     newBatch: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
-            };
+            header?: never;
             path?: never;
             cookie?: never;
         };
@@ -1762,11 +1976,42 @@ export interface operations {
             };
         };
     };
+    arrivals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The files that were sent to a batch since the server started, with what became of them */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arrived"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     saveChoices: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
+            header: {
+                "If-Match": string;
             };
             path: {
                 batch: string;
@@ -1802,9 +2047,7 @@ export interface operations {
     readContents: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
-            };
+            header?: never;
             path: {
                 batch: string;
             };
@@ -1872,9 +2115,7 @@ export interface operations {
     tryCurve: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
-            };
+            header?: never;
             path: {
                 batch: string;
             };
@@ -1909,8 +2150,8 @@ export interface operations {
     useEarlier: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
+            header: {
+                "If-Match": string;
             };
             path: {
                 batch: string;
@@ -1946,8 +2187,8 @@ export interface operations {
     addEdit: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
+            header: {
+                "If-Match": string;
             };
             path: {
                 batch: string;
@@ -1983,8 +2224,8 @@ export interface operations {
     takeBack: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
+            header: {
+                "If-Match": string;
             };
             path: {
                 batch: string;
@@ -2020,8 +2261,8 @@ export interface operations {
     changeEntries: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
+            header: {
+                "If-Match": string;
             };
             path: {
                 batch: string;
@@ -2041,6 +2282,53 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    importFile: {
+        parameters: {
+            query?: {
+                name?: string;
+                later?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Add a file to a batch: wait for what becomes of it, or, with later=1, until it is safe */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOutcome"];
+                };
+            };
+            /** @description Add a file to a batch: wait for what becomes of it, or, with later=1, until it is safe */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arrived"];
                 };
             };
             /** @description What is wrong and what to do */
@@ -2118,6 +2406,74 @@ export interface operations {
             };
         };
     };
+    raw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                injection: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file of an injection as it came */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trace: {
+        parameters: {
+            query?: {
+                from?: string;
+                to?: string;
+                columns?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+                injection: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Times (s) and values of a trace as little-endian float64 pairs, reduced to the least and greatest value of each of so many columns */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     limits: {
         parameters: {
             query?: never;
@@ -2152,8 +2508,8 @@ export interface operations {
     saveMethod: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
+            header: {
+                "If-Match": string;
             };
             path: {
                 batch: string;
@@ -2189,9 +2545,7 @@ export interface operations {
     tryMethod: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
-            };
+            header?: never;
             path: {
                 batch: string;
             };
@@ -2226,8 +2580,8 @@ export interface operations {
     reorder: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
+            header: {
+                "If-Match": string;
             };
             path: {
                 batch: string;
@@ -2297,9 +2651,7 @@ export interface operations {
     preview: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
-            };
+            header?: never;
             path: {
                 batch: string;
             };
@@ -2365,8 +2717,8 @@ export interface operations {
     redo: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
+            header: {
+                "If-Match": string;
             };
             path: {
                 batch: string;
@@ -2398,8 +2750,8 @@ export interface operations {
     remove: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
+            header: {
+                "If-Match": string;
             };
             path: {
                 batch: string;
@@ -2419,6 +2771,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    report: {
+        parameters: {
+            query?: {
+                layout?: string;
+                injection?: string;
+                open?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A report as PDF */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
                 };
             };
             /** @description What is wrong and what to do */
@@ -2466,9 +2853,7 @@ export interface operations {
     keepReport: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
-            };
+            header?: never;
             path: {
                 batch: string;
             };
@@ -2500,6 +2885,38 @@ export interface operations {
             };
         };
     };
+    keptReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                report: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A kept report as it was made */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     result: {
         parameters: {
             query?: never;
@@ -2518,6 +2935,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ResultView"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    resultsCSV: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description All results as CSV */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    resultsXLSX: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description All results as a workbook with formulas */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                 };
             };
             /** @description What is wrong and what to do */
@@ -2565,8 +3044,8 @@ export interface operations {
     settle: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
+            header: {
+                "If-Match": string;
             };
             path: {
                 batch: string;
@@ -2635,9 +3114,7 @@ export interface operations {
     suggest: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
-            };
+            header?: never;
             path: {
                 batch: string;
             };
@@ -2672,8 +3149,8 @@ export interface operations {
     undo: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
+            header: {
+                "If-Match": string;
             };
             path: {
                 batch: string;
@@ -2767,6 +3244,64 @@ export interface operations {
             };
         };
     };
+    check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Check hashes, record and database */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Verification"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    events: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What changes, as server-sent events: an unnamed one for a batch with its revision, one named job for a job */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     installation: {
         parameters: {
             query?: never;
@@ -2783,6 +3318,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Installation"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    jobs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Work that takes its time: what is under way, then what has ended */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stopJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Stop work that is under way */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"][];
                 };
             };
             /** @description What is wrong and what to do */
@@ -2828,9 +3423,7 @@ export interface operations {
     newTyped: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
-            };
+            header?: never;
             path?: never;
             cookie?: never;
         };
@@ -2863,9 +3456,7 @@ export interface operations {
     readTable: {
         parameters: {
             query?: never;
-            header?: {
-                "If-Match"?: string;
-            };
+            header?: never;
             path?: never;
             cookie?: never;
         };
@@ -2911,35 +3502,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Study"][];
-                };
-            };
-            /** @description What is wrong and what to do */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    verification: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Check hashes, record and database */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Verification"];
                 };
             };
             /** @description What is wrong and what to do */

@@ -9,18 +9,25 @@
 
   let { problem }: { problem: string } = $props();
   const studies = createQuery(() => ask.studies());
-  let saving = $state(false);
-  let saved = $state("");
-  let failed = $state("");
-  async function backUp() {
-    saving = true;
-    saved = failed = "";
+  let doing = $state<"" | "backup" | "check">("");
+  let done = $state("");
+  let failed = $state<string[]>([]);
+  async function keep(what: "backup" | "check") {
+    doing = what;
+    done = "";
+    failed = [];
     try {
-      saved = (await answer(api.POST("/api/backups"))).folder;
+      if (what === "backup") done = `Written and checked: ${(await answer(api.POST("/api/backups"))).folder}`;
+      else {
+        const found = await answer(api.POST("/api/checks"));
+        failed = found.wrong;
+        if (failed.length === 0)
+          done = `All is well: ${found.files} raw files match their hashes, ${found.changes} rows of the record are in order.`;
+      }
     } catch (error) {
-      failed = (error as Error).message;
+      failed = [(error as Error).message];
     }
-    saving = false;
+    doing = "";
   }
   let way = $state<"files" | "table">("files");
 </script>
@@ -57,9 +64,14 @@
         {/each}
       {/if}
       <p class="keep">
-        <button class="lnk" disabled={saving} onclick={backUp}>{saving ? "Backing up …" : "Back everything up"}</button>
-        {#if saved}<span class="note">Written and checked: {saved}</span>{/if}
-        {#if failed}<span class="att" role="alert">{failed}</span>{/if}
+        <button class="lnk" disabled={doing !== ""} onclick={() => keep("backup")}
+          >{doing === "backup" ? "Backing up …" : "Back everything up"}</button
+        >
+        <button class="lnk" disabled={doing !== ""} onclick={() => keep("check")}
+          >{doing === "check" ? "Checking …" : "Check everything"}</button
+        >
+        {#if done}<span class="note">{done}</span>{/if}
+        {#each failed as line, i (i)}<span class="att" role="alert">{line}</span>{/each}
       </p>
     </section>
     <section>

@@ -11,12 +11,14 @@ import {
   type Edit,
   type EntryChange,
   type Injection,
+  type Job,
   type Method,
   type MethodTrial,
   type View,
 } from "../api/client";
 import { place } from "./place.svelte";
 import { reason } from "./reason.svelte";
+import { underway } from "./underway.svelte";
 
 export const queries = new QueryClient({
   defaultOptions: { queries: { staleTime: Infinity, retry: 1, refetchOnWindowFocus: false } },
@@ -121,7 +123,7 @@ export const ask = {
   }),
 };
 
-type To = { path: { batch: string }; header: { "If-Match"?: string } };
+type To = { path: { batch: string }; header: { "If-Match": string } };
 
 class Desk {
   /** What went wrong last, as a sentence; empty when nothing did. */
@@ -150,7 +152,7 @@ class Desk {
       const now = held();
       const same = before && now && JSON.stringify(ground(before)) === JSON.stringify(ground(now));
       const revision = (same ? now : before)?.batch.revision;
-      return this.send(what, () => request({ path: { batch }, header: revision ? { "If-Match": `"${revision}"` } : {} }));
+      return this.send(what, () => request({ path: { batch }, header: { "If-Match": revision ? `"${revision}"` : "*" } }));
     };
     const turn = this.last.then(run, run);
     this.last = turn;
@@ -296,37 +298,51 @@ export const replicate = (batch: Batch, index: number): string => batch.replicat
 
 type Changed = { batch_id: string; revision: number };
 
+/** What one window tells the others: a batch that has changed, a job, or, with null, that news may have been missed. */
+type News = Changed | { job: Job } | null;
+
 /**
  * Tells the desk of changes made elsewhere. Returns what ends it. A browser opens only a few connections to one server, so of all
  * windows one listens and tells the others.
  */
 export function watchBatch(): () => void {
-  /** Many changes in a row, as when files come in, are read together: at once, and then at most every so often. */
-  const pause = 1200;
-  const due = new Map<string, { revision: number; timer: number }>();
+  /**
+   * Many changes in a row, as when files come in, are read together: the first at once, the others at most every so often, and the longer reading and
+   * drawing takes the more seldom, so that it never takes more than a small part of the time.
+   */
+  const leastPause = 1200;
+  const share = 15;
+  const due = new Map<string, number>(); // the newest revision heard of, of batches that have just been read
   const heard = ({ batch_id, revision }: Changed) => {
-    const waiting = due.get(batch_id);
-    if (waiting) {
-      waiting.revision = revision;
-      return;
+    const first = !due.has(batch_id);
+    due.set(batch_id, revision);
+    if (first) void look(batch_id);
+  };
+  const look = async (batch: string) => {
+    const held = (): number => queries.getQueryData<View>(["batch", batch])?.batch.revision ?? Infinity;
+    const to = due.get(batch)!;
+    const began = performance.now();
+    if (held() < to) {
+      await queries.invalidateQueries({ queryKey: ["batch", batch] });
+      await new Promise((drawn) => setTimeout(drawn));
     }
-    const look = (to: number) => {
-      const held: View | undefined = queries.getQueryData(["batch", batch_id]);
-      if (held && held.batch.revision < to) void queries.invalidateQueries({ queryKey: ["batch", batch_id] });
-    };
-    look(revision);
-    due.set(batch_id, {
-      revision,
-      timer: window.setTimeout(() => {
-        const last = due.get(batch_id)!.revision;
-        due.delete(batch_id);
-        look(last);
-      }, pause),
-    });
+    setTimeout(
+      () => {
+        if (due.get(batch)! > held()) void look(batch);
+        else due.delete(batch);
+      },
+      Math.max(leastPause, share * (performance.now() - began)),
+    );
   };
   const windows = new BroadcastChannel("yugen-events");
-  windows.onmessage = (message: MessageEvent<Changed | null>) =>
-    message.data ? heard(message.data) : void queries.invalidateQueries({ queryKey: ["batch"] });
+  const hear = (news: News) => {
+    if (!news) {
+      void queries.invalidateQueries({ queryKey: ["batch"] });
+      void underway.read();
+    } else if ("job" in news) underway.hear(news.job);
+    else heard(news);
+  };
+  windows.onmessage = (message: MessageEvent<News>) => hear(message.data);
   const ended = new AbortController();
   const leave = () => ended.abort();
   addEventListener("pagehide", leave, { signal: ended.signal });
@@ -340,12 +356,17 @@ export function watchBatch(): () => void {
       events.onopen = () => {
         if (!lost) return;
         lost = false;
-        void queries.invalidateQueries({ queryKey: ["batch"] });
+        hear(null);
         windows.postMessage(null);
       };
+      events.addEventListener("job", (message) => {
+        const job = JSON.parse(message.data) as Job;
+        hear({ job });
+        windows.postMessage({ job } satisfies News);
+      });
       events.onmessage = (message) => {
         const changed = JSON.parse(message.data) as Changed;
-        heard(changed);
+        hear(changed);
         windows.postMessage(changed);
       };
       return new Promise<void>((resolve) =>

@@ -1,12 +1,26 @@
 <script lang="ts">
   import type { Batch } from "../../api/client";
   import Mark from "../../parts/Mark.svelte";
-  import { intake } from "./intake.svelte";
+  import { intake, type Coming } from "./intake.svelte";
 
   let { batch, over }: { batch: Batch; over: boolean } = $props();
   let chooser = $state<HTMLInputElement>();
-  const ended = $derived(intake.files.filter((f) => f.status === "refused" || f.status === "already" || f.message));
-  const added = $derived(intake.files.filter((f) => f.status === "added").length);
+  const counts = $derived.by(() => {
+    const n: Partial<Record<Coming["status"], number>> = {};
+    for (const f of intake.files) n[f.status] = (n[f.status] ?? 0) + 1;
+    return n;
+  });
+  const done = $derived(intake.files.length - (counts.waiting ?? 0) - (counts.sending ?? 0) - (counts.coming ?? 0));
+  const outcome = $derived(
+    [
+      `${counts.added ?? 0} added`,
+      counts.already && `${counts.already} in the batch before`,
+      counts.refused && `${counts.refused} refused`,
+      counts.stopped && `${counts.stopped} stopped`,
+    ]
+      .filter(Boolean)
+      .join(", "),
+  );
   const mb = (bytes: number) => (bytes < 100_000 ? `${Math.ceil(bytes / 1000)} kB` : `${(bytes / 1e6).toFixed(1)} MB`);
 </script>
 
@@ -27,24 +41,19 @@
     }}
   />
   {#if intake.files.length > 0}
-    <div
-      class="progress"
-      role="progressbar"
-      aria-valuemin="0"
-      aria-valuemax={intake.files.length}
-      aria-valuenow={intake.done}
-      aria-label="Import"
-    >
+    <div class="progress" role="progressbar" aria-valuemin="0" aria-valuemax={intake.files.length} aria-valuenow={done} aria-label="Import">
       {#each intake.files as f, i (i)}<i class={f.status} title="{f.name}, {mb(f.size)}: {f.status}"></i>{/each}
     </div>
     <p class="note sum">
-      {intake.done} of {intake.files.length} read, {added} added
-      {#if intake.done === intake.files.length}<button class="lnk" onclick={() => intake.clear()}>close</button>{/if}
+      {done} of {intake.files.length} read: {outcome}
+      {#if done === intake.files.length}<button class="lnk" onclick={() => intake.clear()}>close</button>{/if}
     </p>
-    {#each ended as f, i (i)}
-      <p class="out" class:bad={f.status === "refused"}>
-        <Mark name="look" /> <span><b>{f.name}</b> {f.status === "refused" ? "cannot be read. " : ""}{f.message}</span>
-      </p>
+    {#each intake.files as f, i (i)}
+      {#if f.status === "refused" || f.status === "already" || (f.message && f.status === "added")}
+        <p class="out" class:bad={f.status === "refused"}>
+          <Mark name="look" /> <span><b>{f.name}</b> {f.status === "refused" ? "cannot be read. " : ""}{f.message}</span>
+        </p>
+      {/if}
     {/each}
   {/if}
 </section>
@@ -81,6 +90,12 @@
   .progress .added,
   .progress .already {
     background: var(--ai);
+  }
+  .progress .coming {
+    background: var(--ink-3);
+  }
+  .progress .stopped {
+    background: var(--mist-3);
   }
   .progress .refused {
     background: var(--kaki);

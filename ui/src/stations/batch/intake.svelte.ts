@@ -1,8 +1,11 @@
-// Files on their way in: one request a file, each with its own outcome. One bad file never stops the others.
-import { sendFile, type Outcome } from "../../api/client";
+// Files on their way in: they are sent one by one, in the order of their names, and taken in by the server meanwhile. One bad file never stops the others.
+import { answer, api, sendFile, type Arrived } from "../../api/client";
 import { desk } from "../../state/desk.svelte";
 
-export type Coming = { name: string; size: number; status: "waiting" | "sending" | Outcome["status"]; message: string };
+export type Coming = { id: string; name: string; size: number; status: "waiting" | "sending" | Arrived["status"]; message: string };
+
+/** How often the server is asked what has become of the files, in ms. */
+const asking = 400;
 
 class Intake {
   files = $state<Coming[]>([]);
@@ -10,14 +13,10 @@ class Intake {
   /** While files come in nothing is computed: a result of half a batch is nothing to anyone. */
   running = $state(false);
 
-  get done() {
-    return this.files.filter((f) => f.status !== "waiting" && f.status !== "sending").length;
-  }
-
   add(batch: string, list: Iterable<File>) {
     for (const file of [...list].sort((a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }))) {
       this.queue.push({ file, batch, at: this.files.length });
-      this.files.push({ name: file.name, size: file.size, status: "waiting", message: "" });
+      this.files.push({ id: "", name: file.name, size: file.size, status: "waiting", message: "" });
     }
     void this.run();
   }
@@ -25,15 +24,47 @@ class Intake {
   private async run() {
     if (this.running) return;
     this.running = true;
+    const batches = new Set<string>();
+    const looking = setInterval(() => void this.look(batches), asking);
     for (let next = this.queue.shift(); next; next = this.queue.shift()) {
-      const entry = this.files[next.at]!;
-      entry.status = "sending";
-      const outcome = await sendFile(next.batch, next.file);
-      entry.status = outcome.status;
-      entry.message = outcome.message ?? "";
+      batches.add(next.batch);
+      this.files[next.at]!.status = "sending";
+      this.take(this.files[next.at]!, await sendFile(next.batch, next.file));
+    }
+    clearInterval(looking);
+    while (this.files.some((f) => f.status === "coming")) {
+      await this.look(batches);
+      if (this.files.some((f) => f.status === "coming")) await new Promise((wake) => setTimeout(wake, asking));
     }
     this.running = false;
     await desk.reread();
+  }
+
+  private take(entry: Coming, told: Arrived) {
+    entry.id = told.id;
+    entry.status = told.status;
+    entry.message = told.message ?? "";
+    if (told.status === "stopped") this.giveUp();
+  }
+
+  /** Somebody stopped the taking in: what is not yet sent stays at home. */
+  private giveUp() {
+    for (const next of this.queue.splice(0)) this.files[next.at]!.status = "stopped";
+  }
+
+  private async look(batches: Set<string>) {
+    for (const batch of batches) {
+      const told = await answer(api.GET("/api/batches/{batch}/arrivals", { params: { path: { batch } } })).catch(() => undefined);
+      if (!told) continue; // the server may come back
+      const known = new Map(told.map((t) => [t.id, t]));
+      for (const entry of this.files) {
+        if (entry.status !== "coming") continue;
+        const now = known.get(entry.id);
+        if (now) this.take(entry, now);
+        // A server that was started anew has taken in what had arrived, and knows no more of it.
+        else this.take(entry, { id: entry.id, file: entry.name, status: "added", message: "" });
+      }
+    }
   }
 
   /** Forgets what has ended. */

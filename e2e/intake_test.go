@@ -1,0 +1,75 @@
+package e2e
+
+import (
+	"fmt"
+	"math"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+)
+
+// tables writes made-up chromatograms as delimited text, no two the same.
+func tables(t *testing.T, count, points int) []string {
+	t.Helper()
+	dir := t.TempDir()
+	peaks := make([]string, points)
+	for i := range peaks {
+		min := float64(i) * 30 / float64(points)
+		y := 0.0
+		for _, at := range []float64{4, 9, 15, 22} {
+			y += 900 * math.Exp(-(min-at)*(min-at)/0.02)
+		}
+		peaks[i] = fmt.Sprintf("%.5f,%.3f", min, y+math.Sin(float64(7*i)))
+	}
+	paths := make([]string, count)
+	for k := range paths {
+		paths[k] = filepath.Join(dir, fmt.Sprintf("run %03d.csv", k+1))
+		text := "time_min,UV 278 nm [mAU]\n" + strings.Join(peaks, "\n") + fmt.Sprintf("\n%.5f,%d\n", 30.001, k)
+		if err := os.WriteFile(paths[k], []byte(text), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	return paths
+}
+
+// emptyBatch starts a study with a batch as a person does.
+func (d *desk) emptyBatch() {
+	d.t.Helper()
+	d.do(chromedp.Navigate(d.address + "/"))
+	d.until("the studies", `document.body.innerText.includes("Green tea assay")`)
+	d.do(chromedp.Focus(chromedp.CSS("form input")))
+	d.press("Trial", kb.Tab, "Many", kb.Enter)
+	d.until("the empty batch", `document.body.innerText.includes("No injections yet. Drop files here.")`)
+}
+
+const sent = `(document.querySelector("[aria-label=Intake] .sum")?.innerText ?? "")`
+
+// Many files are a job that every window sees: how far it is, and a way to stop it. What is in stays, the rest is told, and the order is that of the names.
+func TestManyFilesAreAJobThatCanBeStopped(t *testing.T) {
+	d := open(t)
+	d.emptyBatch()
+	files := tables(t, 150, 12_000)
+	d.do(chromedp.SetUploadFiles(chromedp.CSS(`input[type=file]`), files))
+	d.until("the job", `document.querySelector("[aria-label='Under way']")?.innerText.includes("Taking in")`)
+	d.text("[aria-label='Under way'] button", "stop")
+	d.until("the end", sent+`.startsWith("150 of 150")`)
+	d.until("no job", `!document.querySelector("[aria-label='Under way']")`)
+	d.until("the run list", `document.querySelectorAll("[data-row]").length > 0`)
+	in := read[int](d, `document.querySelectorAll("[data-row]").length`)
+	names := read[[]string](d, `[...document.querySelectorAll("[data-row]")].map(r => r.innerText.match(/run \d+/)?.[0] ?? "")`)
+	last := ""
+	for _, n := range names {
+		if n != "" && n <= last {
+			t.Errorf("%s comes after %s", n, last)
+		}
+		last = n
+	}
+	if in == 0 || in >= 150 {
+		t.Errorf("%d rows", in)
+	}
+	d.quiet()
+}

@@ -1,0 +1,117 @@
+package lab
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"log/slog"
+
+	"yugen/jobs"
+	"yugen/store"
+)
+
+// Backup is a backup that was written and checked.
+type Backup struct {
+	Folder string `json:"folder"`
+}
+
+// Backup writes a copy of everything into a new folder below the installation's, checked.
+func (l *Lab) Backup(ctx context.Context, who string) (Backup, error) {
+	return l.backup(ctx, who, "")
+}
+
+func (l *Lab) backup(ctx context.Context, who, jobID string) (Backup, error) {
+	if l.Backups == "" {
+		return Backup{}, refuse("no folder for backups is named; start with --backups, or use yugen backup")
+	}
+	asked := jobs.Asked{ID: jobID, Kind: jobs.Backup, Key: "backup", Subject: "everything", Who: who, Args: "{}"}
+	dir, err := l.Jobs.Do(ctx, asked, func(ctx context.Context, p *jobs.Progress) (any, error) {
+		return l.store.Backup(ctx, l.Backups, p.Set)
+	})
+	switch {
+	case errors.Is(err, jobs.ErrStopped), ctx.Err() != nil:
+		return Backup{}, err
+	case err != nil:
+		return Backup{}, refuse("%s", err)
+	}
+	return Backup{dir.(string)}, nil
+}
+
+// Check is Verify as a job.
+func (l *Lab) Check(ctx context.Context, who string) (Verification, error) {
+	return l.check(ctx, who, "")
+}
+
+func (l *Lab) check(ctx context.Context, who, jobID string) (Verification, error) {
+	asked := jobs.Asked{ID: jobID, Kind: jobs.Check, Key: "check", Subject: "everything", Who: who, Args: "{}"}
+	v, err := l.Jobs.Do(ctx, asked, func(ctx context.Context, p *jobs.Progress) (any, error) { return l.Verify(ctx, p.Set) })
+	if err != nil {
+		return Verification{}, err
+	}
+	return v.(Verification), nil
+}
+
+// Resume takes up what was under way when the program was stopped: files that had arrived, and jobs.
+func (l *Lab) Resume(ctx context.Context) error {
+	arrived, err := l.store.Arrivals()
+	if err != nil {
+		return err
+	}
+	for _, a := range arrived {
+		if _, err := l.Batch(ctx, a.BatchID); errors.Is(err, store.ErrNotFound) { // of a folder that was restored to an earlier state
+			slog.Warn("an arrived file belongs to no batch and is left where it is", "file", a.Name)
+			continue
+		} else if err != nil {
+			return err
+		}
+		l.intake.arrive(a)
+		l.takeIn(ctx, a.BatchID, a.Who)
+	}
+	var kept []store.KeptJob
+	if err := l.store.Read(ctx, func(t *store.Tx) error {
+		kept, err = t.Jobs()
+		return err
+	}); err != nil {
+		return err
+	}
+	for _, j := range kept {
+		go l.again(ctx, j)
+	}
+	return nil
+}
+
+// again does the work of a job that was stopped with the program.
+func (l *Lab) again(ctx context.Context, j store.KeptJob) {
+	err := func() error {
+		switch j.Kind {
+		case jobs.Result:
+			b, err := l.Batch(ctx, j.BatchID)
+			if err == nil {
+				_, err = l.processedAgain(ctx, b, j.ID)
+			}
+			return err
+		case jobs.Report:
+			var asked reportAsked
+			if err := json.Unmarshal([]byte(j.Args), &asked); err != nil {
+				return err
+			}
+			_, err := l.keepReportOnce(ctx, j, asked)
+			return err
+		case jobs.Backup:
+			_, err := l.backup(ctx, j.Who, j.ID)
+			return err
+		case jobs.Check:
+			_, err := l.check(ctx, j.Who, j.ID)
+			return err
+		}
+		return fmt.Errorf("nobody knows jobs of the kind %s", j.Kind)
+	}()
+	if err == nil || l.Jobs.Closing() || errors.Is(err, jobs.ErrStopped) {
+		return
+	}
+	slog.Error("a job is not taken up again", "job", j.Subject, "kind", j.Kind, "error", err)
+	if err := l.store.DropJob(j.ID); err != nil {
+		slog.Error("a job that cannot be done is still remembered", "error", err)
+	}
+}

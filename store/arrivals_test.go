@@ -1,0 +1,56 @@
+package store
+
+import (
+	"errors"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// breaking is a body that ends in the middle.
+type breaking struct{ sent bool }
+
+func (b *breaking) Read(p []byte) (int, error) {
+	if b.sent {
+		return 0, io.ErrUnexpectedEOF
+	}
+	b.sent = true
+	return copy(p, "half a file"), nil
+}
+
+// What has arrived is there whole after the program is started again, in order; what came by half never is.
+func TestArrivedFilesWait(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	for _, text := range []string{"first\nfile", "", "third"} {
+		if _, err := s.Arrive(Arrival{BatchID: "b", Name: text, Who: "A", Place: "here"}, strings.NewReader(text)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if _, err := s.Arrive(Arrival{BatchID: "b", Name: "broken"}, &breaking{}); !errors.Is(err, io.ErrUnexpectedEOF) {
+		t.Errorf("got %v", err)
+	}
+	if err := os.WriteFile(filepath.Join(dir, arrivalsFolder, "cut off"+halfArrived), []byte("{"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	s.Close()
+	s = open(t, dir)
+	list, err := s.Arrivals()
+	if err != nil || len(list) != 3 {
+		t.Fatalf("%+v %v", list, err)
+	}
+	for i, want := range []string{"first\nfile", "", "third"} {
+		data, err := s.Arrived(list[i].ID)
+		if err != nil || string(data) != want || list[i].Name != want || list[i].Size != int64(len(want)) || list[i].Place != "here" {
+			t.Errorf("%+v %q %v", list[i], data, err)
+		}
+		if err := errors.Join(s.Leave(list[i].ID), s.Leave(list[i].ID)); err != nil {
+			t.Error(err)
+		}
+	}
+	if left, err := os.ReadDir(filepath.Join(dir, arrivalsFolder)); err != nil || len(left) != 0 {
+		t.Errorf("left %v %v", left, err)
+	}
+}

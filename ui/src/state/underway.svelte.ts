@@ -1,0 +1,54 @@
+// Work that takes its time, as the server tells of it.
+import { answer, api, type Job } from "../api/client";
+
+const live = (j: Job) => j.state === "waiting" || j.state === "running";
+
+class Underway {
+  jobs = $state<Job[]>([]);
+
+  /** What is still worked on, the oldest first. */
+  get live(): Job[] {
+    return this.jobs.filter(live);
+  }
+
+  /** Reads all of it anew: at the start, and after the line was down. */
+  async read() {
+    const list = await answer(api.GET("/api/jobs")).catch(() => undefined);
+    if (list) this.jobs = list.filter(live);
+  }
+
+  /** Takes news of one job; one that has ended is forgotten, unless it failed: then it stays until it is put away. */
+  hear(job: Job) {
+    const others = this.jobs.filter((j) => j.id !== job.id);
+    this.jobs = live(job) || job.state === "failed" ? [...others, job].sort((a, b) => a.since.localeCompare(b.since)) : others;
+  }
+
+  async stop(job: Job) {
+    await answer(api.POST("/api/jobs/{job}/stop", { params: { path: { job: job.id } } })).catch(() => {}); // it has ended by itself
+  }
+
+  putAway(job: Job) {
+    this.jobs = this.jobs.filter((j) => j.id !== job.id);
+  }
+}
+
+export const underway = new Underway();
+
+const what: Record<Job["kind"], string> = {
+  files: "Taking in",
+  results: "Computing",
+  report: "Drawing the report of",
+  backup: "Backing up",
+  check: "Checking",
+};
+
+/** "Computing Spring teas". */
+export const about = (j: Job) => `${what[j.kind]} ${j.subject}`;
+
+/** "12 s left", "3 min left"; "" while nobody can say. */
+export function left(j: Job): string {
+  if (j.state === "waiting") return "waits";
+  if (j.left_s === null) return "";
+  if (j.left_s < 90) return `${Math.max(1, Math.ceil(j.left_s))} s left`;
+  return `${Math.round(j.left_s / 60)} min left`;
+}
