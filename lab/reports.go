@@ -17,6 +17,9 @@ type Laboratory struct {
 	Address string `json:"address"`
 }
 
+// Font is a font that reports are set in, by the name of its file; nil where there is none.
+func Font(name string) []byte { return report.FontFile(name) }
+
 func (l *Lab) reportInput(ctx context.Context, batchID, injectionID string) (report.Input, error) {
 	p, err := l.Process(ctx, batchID)
 	if err != nil {

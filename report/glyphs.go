@@ -1,10 +1,7 @@
 package report
 
 import (
-	"fmt"
-	"strings"
 	"sync"
-	"unicode"
 
 	"golang.org/x/image/font/sfnt"
 )
@@ -14,37 +11,6 @@ var covered struct {
 	sync.Mutex
 	faces map[Font]*sfnt.Font
 	known map[Font]map[rune]bool
-}
-
-// faceFor is the face that a text is set in: the one that is wanted, or the sans of its weight where that one lacks characters which the sans has.
-func faceFor(text string, font Font) Font {
-	other := Sans
-	if font == SerifMed {
-		other = SansMedium
-	}
-	for _, r := range text {
-		if r >= 0x80 && !has(font, r) && has(other, r) {
-			return other
-		}
-	}
-	return font
-}
-
-// printable writes characters that a face does not have as their code points, so that none is lost behind a box that looks like any other.
-func printable(text string, font Font) string {
-	odd := func(r rune) bool { return r >= 0x80 && !has(font, r) || unicode.IsControl(r) }
-	if !strings.ContainsFunc(text, odd) {
-		return text
-	}
-	var b strings.Builder
-	for _, r := range text {
-		if odd(r) {
-			fmt.Fprintf(&b, "[U+%04X]", r)
-		} else {
-			b.WriteRune(r)
-		}
-	}
-	return b.String()
 }
 
 // has tells whether a face has a character. The writer of PDF knows those of the basic plane only.

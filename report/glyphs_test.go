@@ -1,31 +1,36 @@
 package report
 
 import (
+	"slices"
 	"strings"
 	"testing"
 )
 
 // Whatever characters people write: no crash, and what no face has stands as its code point, never as a box like any other.
 func TestEveryCharacterIsShownOrNamed(t *testing.T) {
-	for text, want := range map[string]string{
-		"Théanine, 5 µg/mL ± 0,3": "Théanine, 5 µg/mL ± 0,3",
-		"緑茶":                      "[U+7DD1][U+8336]",
-		"leaf 🍃":                  "leaf [U+1F343]",
-		"שלום":                    "[U+05E9][U+05DC][U+05D5][U+05DD]",
-		"a\x00b\u202e":            "a[U+0000]b[U+202E]",
+	for text, want := range map[string][]run{
+		"Théanine, 5 µg/mL ± 0,3": {{"Théanine, 5 µg/mL ± 0,3", Serif, false}},
+		"γ-Terpinene":             {{"γ", Sans, false}, {"-Terpinene", Serif, false}},
+		"Жук":                     {{"Жук", Serif, false}},
+		"Sencha 緑茶 5":             {{"Sencha ", Serif, false}, {"緑茶", Han, false}, {" 5", Serif, false}},
+		"ほうじ茶":                    {{"ほうじ茶", Han, false}},
+		"녹":                       {{"[U+B179]", Serif, false}},
+		"ชา":                      {{"ชา", Thai, false}},
+		"תה (ירוק)":               {{")", Serif, true}, {"ירוק", Hebrew, true}, {" (", Serif, true}, {"תה", Hebrew, true}},
+		"תה (2)":                  {{")", Serif, true}, {"2", Serif, false}, {" (", Serif, true}, {"תה", Hebrew, true}},
+		"a תה b":                  {{"a ", Serif, false}, {"תה", Hebrew, true}, {" b", Serif, false}},
+		"leaf 🍃":                  {{"leaf [U+1F343]", Serif, false}},
+		"a\x00b\u2029c":           {{"a[U+0000]b[U+2029]c", Serif, false}},
 	} {
-		if got := printable(text, Sans); got != want {
-			t.Errorf("%q is written %q, want %q", text, got, want)
+		if got := runsOf(text, Serif); !slices.Equal(got, want) {
+			t.Errorf("%q is set as %+v, want %+v", text, got, want)
 		}
 	}
-	if font := faceFor("γ-Terpinene", Serif); font != Sans {
-		t.Errorf("Greek is set in %s, which lacks it", font)
-	}
-	if font := faceFor("Жук", SerifMed); font != SerifMed {
-		t.Errorf("Cyrillic is set in %s", font)
+	if got := backwards("(שָׁלוֹם)"); got != "(םוֹלשָׁ)" {
+		t.Errorf("%q", got)
 	}
 	in := input(t)
-	in.Study, in.Batch = "緑茶 🍃 "+strings.Repeat("𝔘", 200), "ชา"
+	in.Study, in.Batch = "緑茶 שלום 🍃 "+strings.Repeat("𝔘", 200), "ชา"
 	in.Lines[0].Name = "leaf 🍃"
 	for _, layout := range []Layout{WholeBatch, OneInjection} {
 		r, err := New(layout, in, in.Lines[0].ID)

@@ -13,10 +13,7 @@ import (
 
 func newTestWriter(t *testing.T) *writer {
 	t.Helper()
-	w, err := newWriter(input(t))
-	if err != nil {
-		t.Fatal(err)
-	}
+	w := newWriter(input(t))
 	return w
 }
 
@@ -97,10 +94,7 @@ func TestTablesGoOnWithTheirHeading(t *testing.T) {
 func TestTheChromatogramStaysInItsFrame(t *testing.T) {
 	in := input(t)
 	in.Result.Injections[1].Peaks = append(in.Result.Injections[1].Peaks, batch.NamedPeak{Peak: peaks.Peak{Number: 2, StartMin: 3, ApexMin: 3.1, EndMin: 3.2}})
-	w, err := newWriter(in)
-	if err != nil {
-		t.Fatal(err)
-	}
+	w := newWriter(in)
 	before := len(w.page().Items)
 	w.chromatogram(in.Lines[1], in.Result.Injections[1])
 	labels, fills := 0, 0

@@ -40,7 +40,8 @@ type Text struct {
 	Colour Colour
 	Align  Align
 	Angle  float64 // degrees, counter-clockwise
-	Text   string
+	Text   string  // in reading order
+	Right  bool    // read from right to left
 }
 
 // Colour is #rrggbb, or "" for none.
@@ -89,13 +90,34 @@ func (p *Page) dot(x, y, r float64, fill, stroke Colour) {
 func (p *Page) path(path Path) { p.Items = append(p.Items, Item{Path: &path}) }
 
 func (p *Page) text(t Text) {
-	t.Font = faceFor(t.Text, t.Font)
-	t.Text = printable(t.Text, t.Font)
 	if t.Colour == none {
 		t.Colour = ink
 	}
 	if t.Align == "" {
 		t.Align = start
 	}
-	p.Items = append(p.Items, Item{Text: &t})
+	runs := runsOf(t.Text, t.Font)
+	if len(runs) == 1 {
+		t.Text, t.Font, t.Right = runs[0].text, runs[0].font, runs[0].right
+		p.Items = append(p.Items, Item{Text: &t})
+		return
+	}
+	// Several faces, one after the other along the line.
+	along := 0.0
+	switch whole := width(t.Text, t.Font, t.Size); t.Align {
+	case middle:
+		along = -whole / 2
+	case end:
+		along = -whole
+	}
+	sin, cos := math.Sincos(t.Angle * math.Pi / 180)
+	x, y := t.X, t.Y
+	t.Align = start
+	for _, r := range runs {
+		part := t
+		part.X, part.Y = x+along*cos, y-along*sin
+		part.Text, part.Font, part.Right = r.text, r.font, r.right
+		p.Items = append(p.Items, Item{Text: &part})
+		along += r.width(t.Size)
+	}
 }

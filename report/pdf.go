@@ -9,10 +9,7 @@ import (
 
 // PDF draws the pages for paper. The same report gives the same bytes.
 func (r *Report) PDF() ([]byte, error) {
-	pdf, err := newPDF()
-	if err != nil {
-		return nil, err
-	}
+	pdf := newPDF()
 	pdf.SetCreationDate(r.made)
 	pdf.SetModificationDate(r.made)
 	pdf.SetTitle(r.Title, true)
@@ -22,14 +19,14 @@ func (r *Report) PDF() ([]byte, error) {
 		pdf.AddPage()
 		for _, it := range p.Items {
 			if it.Path != nil {
-				it.Path.pdf(pdf)
+				it.Path.pdf(pdf.Fpdf)
 			} else {
 				it.Text.pdf(pdf)
 			}
 		}
 	}
 	var b bytes.Buffer
-	err = pdf.Output(&b)
+	err := pdf.Output(&b)
 	return b.Bytes(), err
 }
 
@@ -67,22 +64,25 @@ func (p *Path) pdf(pdf *fpdf.Fpdf) {
 	pdf.DrawPath(style)
 }
 
-func (t *Text) pdf(pdf *fpdf.Fpdf) {
-	pdf.SetFont(string(t.Font), "", t.Size)
+func (t *Text) pdf(pdf paper) {
+	pdf.use(t.Font, t.Size)
 	pdf.SetTextColor(rgb(t.Colour))
-	x := t.X
+	x, text := t.X, t.Text
 	switch t.Align {
 	case middle:
-		x -= pdf.GetStringWidth(t.Text) / 2
+		x -= pdf.GetStringWidth(text) / 2
 	case end:
-		x -= pdf.GetStringWidth(t.Text)
+		x -= pdf.GetStringWidth(text)
+	}
+	if t.Right {
+		text = backwards(text)
 	}
 	if t.Angle == 0 {
-		pdf.Text(x, t.Y, t.Text)
+		pdf.Text(x, t.Y, text)
 		return
 	}
 	pdf.TransformBegin()
 	pdf.TransformRotate(t.Angle, t.X, t.Y)
-	pdf.Text(x, t.Y, t.Text)
+	pdf.Text(x, t.Y, text)
 	pdf.TransformEnd()
 }

@@ -57,10 +57,7 @@ type Report struct {
 
 // New lays out a report. injectionID is needed by OneInjection only.
 func New(layout Layout, in Input, injectionID string) (*Report, error) {
-	w, err := newWriter(in)
-	if err != nil {
-		return nil, err
-	}
+	w := newWriter(in)
 	switch layout {
 	case WholeBatch:
 		w.title = in.Batch

@@ -65,11 +65,16 @@ func (t *Text) svg(b *strings.Builder) {
 	}
 	// The length is that of the paper's font, so that both agree even where the screen's font differs by a hair.
 	fmt.Fprintf(b, `<text x="%.3f" y="%.3f" fill="%s" text-anchor="%s" style="%s;font-size:%.3fpx;font-variant-numeric:normal" textLength="%.3f"`,
-		t.X, t.Y, t.Colour, t.Align, css, t.Size*mmPerPoint, width(t.Text, t.Font, t.Size))
+		t.X, t.Y, t.Colour, t.Align, css, t.Size*mmPerPoint, run{text: t.Text, font: t.Font}.width(t.Size))
+	text := t.Text
+	if t.Right { // in the order of the paper, which the screen leaves alone
+		text = backwards(text)
+		b.WriteString(` direction="ltr" unicode-bidi="bidi-override"`)
+	}
 	if t.Angle != 0 {
 		fmt.Fprintf(b, ` transform="rotate(%g %.3f %.3f)"`, -t.Angle, t.X, t.Y)
 	}
 	b.WriteString(">")
-	_ = xml.EscapeText(b, []byte(t.Text)) // a strings.Builder does not fail
+	_ = xml.EscapeText(b, []byte(text)) // a strings.Builder does not fail
 	b.WriteString("</text>")
 }

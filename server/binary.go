@@ -49,6 +49,7 @@ func (s *server) streams() []stream {
 		{http.MethodGet, batchPath + "/results.csv", "resultsCSV", "All results as CSV", nil, whole("text/csv"), s.document("text/csv; charset=utf-8", "results.csv")},
 		{http.MethodGet, batchPath + "/results.xlsx", "resultsXLSX", "All results as a workbook with formulas", nil, whole(xlsx), s.document(xlsx, "results.xlsx")},
 		{http.MethodGet, batchPath + "/reports/:report", "keptReport", "A kept report as it was made", nil, whole("application/pdf"), s.keptReport},
+		{http.MethodGet, "/fonts/:font", "font", "A font that reports are set in", nil, whole("font/ttf"), s.font},
 		{http.MethodGet, "/events", "events", "What changes, as server-sent events: an unnamed one for a batch with its revision, one named job for a job", nil, whole("text/event-stream"), s.events},
 	}
 }
@@ -158,6 +159,15 @@ func (s *server) keptReport(c *echo.Context) error {
 		return err
 	}
 	return c.Blob(http.StatusOK, "application/pdf", data)
+}
+
+func (s *server) font(c *echo.Context) error {
+	data := lab.Font(c.Param("font"))
+	if data == nil {
+		return problem{Status: http.StatusNotFound, Detail: "There is no font of this name."}
+	}
+	c.Response().Header().Set("Cache-Control", "public, max-age=31536000")
+	return c.Blob(http.StatusOK, "font/ttf", data)
 }
 
 // events tells open windows which batch or job has changed, as server-sent events.
