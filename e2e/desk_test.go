@@ -147,32 +147,37 @@ func TestABackupByOneButton(t *testing.T) {
 	d.quiet()
 }
 
-// Until a batch is reported a cell is changed without a word; after its first kept report the change asks why, and goes nowhere without an answer.
+// Until a batch is reported a cell is changed without a word; after its first kept report a change asks why where it moves what is displayed, says what that
+// is, and goes nowhere without an answer; undo too.
 func TestAReportedBatchAsksWhy(t *testing.T) {
 	d := open(t)
-	d.station("batch", "")
-	d.until("the run list", `document.querySelectorAll("[role=grid] tbody tr").length === 47`)
-	d.click(`[data-row="5"] td:nth-child(5)`)
-	d.press(kb.Enter, "Q7", kb.Enter)
-	d.untilCell(6, vialColumn, "A4Q7")
+	rows := func() {
+		d.until("the run list", `document.querySelectorAll("[role=grid] tbody tr").length === 47`)
+	}
 	d.station("report", "")
 	d.until("the report", `document.querySelectorAll(".sheet svg").length >= 2`)
 	d.text("[aria-label='Kept reports'] button", "Keep this one")
 	d.until("it is kept", `document.querySelectorAll("[aria-label='Kept reports'] .kept").length === 1`)
 	d.station("batch", "")
-	d.until("the run list", `document.querySelectorAll("[role=grid] tbody tr").length === 47`)
+	rows()
 	d.click(`[data-row="5"] td:nth-child(5)`)
-	d.press(kb.Enter, "X", kb.Enter)
-	d.until("the question", `document.activeElement?.id === "reason"`)
+	d.press(kb.Enter, "Q7", kb.Enter)
+	d.untilCell(6, vialColumn, "A4Q7") // a vial moves no number
+	d.click(`[data-row="19"] td:nth-child(6)`)
+	d.press("3", kb.Enter)
+	d.until("the question, with what would move", `document.activeElement?.id === "reason" && /has been reported, and this changes .* from .* to /.test(document.querySelector("[role=dialog]").innerText)`)
 	d.press("\x1b")
 	d.until("nothing was changed", `!document.querySelector("[role=dialog]:not([hidden]) #reason")`)
-	d.untilCell(6, vialColumn, "A4Q7")
-	d.click(`[data-row="5"] td:nth-child(5)`)
-	d.press(kb.Enter, "X", kb.Enter)
-	d.reason("the vial was misread")
-	d.untilCell(6, vialColumn, "A4Q7X")
-	d.until("the reason in the record", `document.querySelector("[aria-label=Record]").innerText.includes("the vial was misread")`)
-	d.quiet()
+	d.untilCell(20, dilutionColumn, "×2")
+	d.click(`[data-row="19"] td:nth-child(6)`)
+	d.press("3", kb.Enter)
+	d.reason("diluted once more")
+	d.untilCell(20, dilutionColumn, "×3")
+	d.until("the reason in the record", `document.querySelector("[aria-label=Record]").innerText.includes("diluted once more")`)
+	d.click("[aria-label=Undo]")
+	d.reason("it was not")
+	d.untilCell(20, dilutionColumn, "×2")
+	d.quiet("422")
 }
 
 // The wordmark leads out of a batch, to all studies, and back leads in again.

@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"maps"
 	"slices"
-	"strconv"
 	"strings"
 	"sync"
 
@@ -102,11 +101,27 @@ const (
 	runListAction = "run list"
 )
 
+// errUnreasoned is of a change to a reported batch for which no reason was given.
+var errUnreasoned = errors.New("no reason was given")
+
 // make reads a batch, lets plan say what changes, writes it with its row of the record, and tells the watchers. revision is
-// what the caller read; 0 takes any.
+// what the caller read; 0 takes any. Once a batch has been reported, a change that moves what is displayed needs a reason.
 func (l *Lab) make(ctx context.Context, batchID string, revision int, who string, plan func(*store.Tx, store.Batch) (change, error)) (store.Batch, error) {
-	var after store.Batch
-	err := l.store.Write(ctx, func(t *store.Tx) error {
+	after, err := l.write(ctx, batchID, revision, who, plan, false)
+	if errors.Is(err, errUnreasoned) {
+		if err := l.movesNothing(ctx, batchID, plan); err != nil {
+			return store.Batch{}, err
+		}
+		after, err = l.write(ctx, batchID, revision, who, plan, true)
+	}
+	if err == nil {
+		l.watch.tell(Event{BatchID: batchID, Revision: after.Revision})
+	}
+	return after, err
+}
+
+func (l *Lab) write(ctx context.Context, batchID string, revision int, who string, plan func(*store.Tx, store.Batch) (change, error), unreasoned bool) (after store.Batch, err error) {
+	err = l.store.Write(ctx, func(t *store.Tx) error {
 		b, err := t.Batch(batchID)
 		if err != nil {
 			return err
@@ -115,8 +130,8 @@ func (l *Lab) make(ctx context.Context, batchID string, revision int, who string
 		if err != nil {
 			return err
 		}
-		if c.why == "" && b.Reported {
-			return refuse("%s has been reported: say why it changes", b.Name)
+		if b.Reported && c.why == "" && !unreasoned {
+			return errUnreasoned
 		}
 		if _, err := t.Touch(batchID, revision); err != nil {
 			return err
@@ -130,10 +145,42 @@ func (l *Lab) make(ctx context.Context, batchID string, revision int, who string
 		after, err = t.Batch(batchID)
 		return err
 	})
-	if err == nil {
-		l.watch.tell(Event{BatchID: batchID, Revision: after.Revision})
-	}
 	return after, err
+}
+
+// movesNothing refuses a change that moves an amount, a flag or a check of a batch as it is displayed. Nothing is kept of the trial, and nothing is computed
+// while the store waits.
+func (l *Lab) movesNothing(ctx context.Context, batchID string, plan func(*store.Tx, store.Batch) (change, error)) error {
+	now, err := l.Process(ctx, batchID)
+	if err != nil {
+		return err
+	}
+	var after store.Batch
+	if err := l.store.Try(ctx, func(t *store.Tx) error {
+		b, err := t.Batch(batchID)
+		if err != nil {
+			return err
+		}
+		c, err := plan(t, b)
+		if err != nil {
+			return err
+		}
+		if err := c.after.apply(t, batchID); err != nil {
+			return err
+		}
+		after, err = t.Batch(batchID)
+		return err
+	}); err != nil {
+		return err
+	}
+	r, err := l.with(ctx, after, after.Version.Method)
+	if err != nil {
+		return err
+	}
+	if what := moved(now.Batch, now.Result, after, r); what != "" {
+		return refuseAt("/reason", "%s has been reported, and this changes %s: say why", now.Batch.Name, what)
+	}
+	return nil
 }
 
 // EntryChange sets one field of one line of the run list, as text.
@@ -435,16 +482,20 @@ func (l *Lab) History(ctx context.Context, batchID string) (h History, err error
 func title(s store.Step) string { return s.Action + ": " + s.Subject }
 
 // Undo takes back the newest change that is not taken back yet.
-func (l *Lab) Undo(ctx context.Context, batchID string, revision int, who string) (store.Batch, error) {
-	return l.step(ctx, batchID, revision, who, undoAction)
+func (l *Lab) Undo(ctx context.Context, batchID string, revision int, reason, who string) (store.Batch, error) {
+	return l.step(ctx, batchID, revision, reason, who, undoAction)
 }
 
 // Redo brings back what was undone last.
-func (l *Lab) Redo(ctx context.Context, batchID string, revision int, who string) (store.Batch, error) {
-	return l.step(ctx, batchID, revision, who, redoAction)
+func (l *Lab) Redo(ctx context.Context, batchID string, revision int, reason, who string) (store.Batch, error) {
+	return l.step(ctx, batchID, revision, reason, who, redoAction)
 }
 
-func (l *Lab) step(ctx context.Context, batchID string, revision int, who, action string) (store.Batch, error) {
+func (l *Lab) step(ctx context.Context, batchID string, revision int, reason, who, action string) (store.Batch, error) {
+	reason, err := bounded(reason)
+	if err != nil {
+		return store.Batch{}, err
+	}
 	return l.make(ctx, batchID, revision, who, func(t *store.Tx, _ store.Batch) (change, error) {
 		undo, redo, err := l.trails.of(t, batchID)
 		if err != nil {
@@ -471,6 +522,6 @@ func (l *Lab) step(ctx context.Context, batchID string, revision int, who, actio
 		if action == undoAction {
 			before, after = after, before
 		}
-		return change{action: action, subject: title(*next), why: "of row " + strconv.FormatInt(row.Seq, 10), before: before, after: after}, nil
+		return change{action: action, subject: fmt.Sprintf("%s (row %d)", title(*next), row.Seq), why: reason, before: before, after: after}, nil
 	})
 }

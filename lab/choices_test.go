@@ -85,7 +85,7 @@ func TestALaterBatchIsReadFromEarlierCurves(t *testing.T) {
 	if _, err := l.UseEarlier(ctx, must[string](t)(l.NewBatchBy(ctx, "S", "Third", first.Batch.Version.ID, false, who)), 0, later, "chain", who); !errors.Is(err, ErrRefused) || !strings.Contains(err.Error(), "itself read from") {
 		t.Errorf("curves of curves: %v", err)
 	}
-	must[store.Batch](t)(l.Undo(ctx, later, 0, who))
+	must[store.Batch](t)(l.Undo(ctx, later, 0, "", who))
 	if resultBytes(t, l, later) != before {
 		t.Error("undo did not go back to standards of its own")
 	}
@@ -131,7 +131,7 @@ func TestAPastedTableBecomesBatches(t *testing.T) {
 	if v := must[Verification](t)(l.Verify(ctx, nil)); len(v.Wrong) != 0 {
 		t.Errorf("%v", v.Wrong)
 	}
-	must[store.Batch](t)(l.Undo(ctx, ids[0], 0, who))
+	must[store.Batch](t)(l.Undo(ctx, ids[0], 0, "", who))
 	if b := must[store.Batch](t)(l.Batch(ctx, ids[0])); len(b.Injections) != 0 {
 		t.Error("undo left readings behind")
 	}
@@ -180,7 +180,7 @@ func TestChoicesOfAnEarlyVersionOutliveIt(t *testing.T) {
 	if !out() || !b.OwnChoices {
 		t.Error("the point came back in with the new version")
 	}
-	b = must[store.Batch](t)(l.Undo(ctx, id, 0, who))
+	b = must[store.Batch](t)(l.Undo(ctx, id, 0, "", who))
 	if !out() || b.OwnChoices {
 		t.Error("undo did not go back to what the early version says")
 	}

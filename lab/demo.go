@@ -10,7 +10,6 @@ import (
 
 	"yugen/bench"
 	"yugen/formats/runlist"
-	"yugen/store"
 )
 
 // DemoSeed makes the demo the same everywhere.
@@ -82,7 +81,7 @@ func (l *Lab) demoThere(ctx context.Context, demo bench.Demo) (id string, there 
 				}
 				rows, err := l.Record(ctx, b.ID)
 				// The run list comes last: a demo that was stopped before it is loaded again.
-				listed := slices.ContainsFunc(rows, func(c store.Change) bool { return c.Action == runListAction })
+				listed := slices.ContainsFunc(rows, func(r Row) bool { return r.Action == runListAction })
 				return b.ID, listed || len(rows) == recordShown, err
 			}
 		}

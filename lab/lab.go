@@ -183,18 +183,6 @@ func (l *Lab) Trace(ctx context.Context, in store.Injection) (signal.Trace, erro
 	return tr, err
 }
 
-// recordShown is how many of the newest rows of a batch's record are listed.
-const recordShown = 500
-
-// Record lists the newest changes of a batch.
-func (l *Lab) Record(ctx context.Context, batchID string) (list []store.Change, err error) {
-	err = l.store.Read(ctx, func(t *store.Tx) error {
-		list, err = t.Changes(batchID, recordShown)
-		return err
-	})
-	return list, err
-}
-
 // injection gives the line of a batch with that id.
 func injection(b store.Batch, id string) (store.Injection, error) {
 	for _, in := range b.Injections {

@@ -47,7 +47,7 @@ func TestAReportNamesItsInputs(t *testing.T) {
 	l.Laboratory = Laboratory{Name: "House of Leaves", Address: "1 Garden Lane"}
 	b := must[store.Batch](t)(l.Batch(ctx, id))
 	must[store.Batch](t)(l.ChangeEntries(ctx, id, b.Revision, []EntryChange{{b.Injections[20].ID, batch.FieldDilution, "3"}}, "", "B. Second"))
-	rows := must[[]store.Change](t)(l.Record(ctx, id))
+	rows := must[[]Row](t)(l.Record(ctx, id))
 	newest := rows[0]
 	pages := strings.Join(must[[]string](t)(l.Pages(ctx, id, "batch", "")), "")
 	for _, want := range []string{"House of Leaves", "1 Garden Lane", "Analysed by " + oldest(rows) + ", B. Second", newest.At.UTC().Format("2 Jan 2006, 15:04 UTC"), fmt.Sprintf("record row %d, ", newest.Seq)} {
@@ -62,7 +62,7 @@ func TestAReportNamesItsInputs(t *testing.T) {
 	}
 }
 
-func oldest(rows []store.Change) string { return rows[len(rows)-1].Who }
+func oldest(rows []Row) string { return rows[len(rows)-1].Who }
 
 func TestAKeptReportIsDrawnFromWhatItNames(t *testing.T) {
 	l, id := demo(t)
@@ -99,43 +99,58 @@ func pdfText(t *testing.T, pdf []byte) string {
 	return string(text)
 }
 
-func TestAReportedBatchWantsReasons(t *testing.T) {
-	dir, id := workedFolder(t) // with a kept report
-	s := must[*store.Store](t)(store.Open(t.Context(), dir))
-	defer s.Close()
-	l, ctx := New(s), t.Context()
+// Once a batch has been reported, what moves a number, a flag or a check as it is displayed needs a reason, steps back and forth too; what moves none does not.
+func TestAReportedBatchWantsReasonsForWhatMoves(t *testing.T) {
+	l, id := demo(t)
+	ctx := t.Context()
+	must[store.Report](t)(l.KeepReport(ctx, id, "batch", "", who))
 	b := must[store.Batch](t)(l.Batch(ctx, id))
-	in := b.Injections[1].ID
+	standard, sample := b.Injections[1].ID, b.Injections[19].ID
 	if !b.Reported {
 		t.Fatal("it is not known that the batch has been reported")
 	}
-	for what, do := range map[string]func(reason string) error{
-		"run list": func(r string) error {
-			_, err := l.ChangeEntries(ctx, id, 0, []EntryChange{{in, batch.FieldVial, r + "V"}}, r, who)
-			return err
+	must[store.Batch](t)(l.ChangeEntries(ctx, id, 0, []EntryChange{{standard, batch.FieldVial, "V9"}}, "", who))
+	must[store.Batch](t)(l.Undo(ctx, id, 0, "", who))
+	for what, do := range map[string]func(reason string) (store.Batch, error){
+		"dilution": func(r string) (store.Batch, error) {
+			return l.ChangeEntries(ctx, id, 0, []EntryChange{{sample, batch.FieldDilution, "3"}}, r, who)
 		},
-		"run order": func(r string) error { _, err := l.Reorder(ctx, id, 0, in, 3, r, who); return err },
-		"edit": func(r string) error {
-			_, err := l.AddEdit(ctx, id, 0, in, peaks.Edit{Kind: peaks.Remove, ApexMin: 5}, r, who)
-			return err
+		"undo": func(r string) (store.Batch, error) { return l.Undo(ctx, id, 0, r, who) },
+		"redo": func(r string) (store.Batch, error) { return l.Redo(ctx, id, 0, r, who) },
+		"edit": func(r string) (store.Batch, error) {
+			return l.AddEdit(ctx, id, 0, sample, peaks.Edit{Kind: peaks.Remove, ApexMin: 8.8}, r, who)
 		},
-		"take back": func(r string) error { _, err := l.TakeBack(ctx, id, 0, in, -1, r, who); return err },
+		"take back": func(r string) (store.Batch, error) { return l.TakeBack(ctx, id, 0, sample, -1, r, who) },
+		"remove":    func(r string) (store.Batch, error) { return l.Remove(ctx, id, 0, standard, r, who) },
 	} {
-		if err := do(" "); !errors.Is(err, ErrRefused) || !strings.Contains(err.Error(), "has been reported: say why") {
+		switch what { // each begins with something to step over
+		case "undo", "redo":
+			must[store.Batch](t)(l.ChangeEntries(ctx, id, 0, []EntryChange{{sample, batch.FieldDilution, "5"}}, "first", who))
+			if what == "redo" {
+				must[store.Batch](t)(l.Undo(ctx, id, 0, "first", who))
+			}
+		case "take back":
+			must[store.Batch](t)(l.AddEdit(ctx, id, 0, sample, peaks.Edit{Kind: peaks.Remove, ApexMin: 6.4}, "first", who))
+		}
+		before := must[store.Batch](t)(l.Batch(ctx, id))
+		if _, err := do(" "); !errors.Is(err, ErrRefused) || !strings.Contains(err.Error(), "has been reported, and this changes ") || Pointer(err) != "/reason" {
 			t.Errorf("%s without a reason: %v", what, err)
 		}
-		if err := do("because of " + what); err != nil {
+		if after := must[store.Batch](t)(l.Batch(ctx, id)); mustJSON(after) != mustJSON(before) {
+			t.Errorf("%s was refused and something is changed", what)
+		}
+		if _, err := do("because of " + what); err != nil {
 			t.Errorf("%s: %v", what, err)
 		}
-		if rows := must[[]store.Change](t)(l.Record(ctx, id)); rows[0].Why != "because of "+what {
+		if rows := must[[]Row](t)(l.Record(ctx, id)); rows[0].Why != "because of "+what {
 			t.Errorf("%s: the record says %q", what, rows[0].Why)
 		}
+		must[store.Batch](t)(l.Undo(ctx, id, 0, "on to the next", who))
 	}
-	if _, err := l.Remove(ctx, id, 0, in, "", who); !errors.Is(err, ErrRefused) {
-		t.Errorf("removing without a reason: %v", err)
-	}
-	if _, err := l.Remove(ctx, id, 0, in, strings.Repeat("x", 501), who); !errors.Is(err, ErrRefused) {
+	if _, err := l.Remove(ctx, id, 0, sample, strings.Repeat("x", 501), who); !errors.Is(err, ErrRefused) {
 		t.Errorf("an endless reason: %v", err)
 	}
-	must[store.Batch](t)(l.Remove(ctx, id, 0, in, "a wrong file", who))
+	if v := must[Verification](t)(l.Verify(ctx, nil)); len(v.Wrong) != 0 {
+		t.Errorf("%v", v.Wrong)
+	}
 }

@@ -58,7 +58,7 @@ func workedFolder(t *testing.T) (dir, id string) {
 	m.Peaks.Threshold = 6
 	b = must[store.Batch](t)(l.SaveMethod(ctx, id, b.Revision, m, "less noise", who))
 	b = must[store.Batch](t)(l.AddEdit(ctx, id, b.Revision, sample, peaks.Edit{Kind: peaks.Remove, ApexMin: 5}, "to see", who))
-	b = must[store.Batch](t)(l.Undo(ctx, id, 0, who))
+	b = must[store.Batch](t)(l.Undo(ctx, id, 0, "", who))
 	b = must[store.Batch](t)(l.Reorder(ctx, id, b.Revision, sample, 2, "", who))
 	b = must[store.Batch](t)(l.SaveChoices(ctx, id, b.Revision, batch.Choices{LeftOut: map[string][]batch.LeftOut{"x": {{InjectionID: b.Injections[0].ID, Reason: "cap"}}}}, "a cap leaked", who))
 	must[store.Batch](t)(l.Settle(ctx, id, b.Revision, anyNotice(t, l, id), "seen", who))

@@ -59,15 +59,15 @@ func TestEveryChangeAndItsUndo(t *testing.T) {
 		if !c.done(after) || !strings.HasPrefix(after.History.Undo, c.what) {
 			t.Errorf("%s was not done: undo would be %q", c.what, after.History.Undo)
 		}
-		undone := change(t, "POST", batch+"/undo", "")
+		undone := change(t, "POST", batch+"/undo", "{}")
 		if c.done(undone) || undone.Batch.Revision != after.Batch.Revision+1 || !strings.HasPrefix(undone.History.Redo, c.what) {
 			t.Errorf("%s was not undone: %+v", c.what, undone.History)
 		}
-		redone := change(t, "POST", batch+"/redo", "")
+		redone := change(t, "POST", batch+"/redo", "{}")
 		if !c.done(redone) {
 			t.Errorf("%s was not done again", c.what)
 		}
-		change(t, "POST", batch+"/undo", "")
+		change(t, "POST", batch+"/undo", "{}")
 	}
 	_, data = request(t, "GET", batch, "")
 	after := view(t, data)
@@ -251,11 +251,11 @@ func TestChangesSayOfWhat(t *testing.T) {
 		"without quotes": {"5", http.StatusBadRequest},
 		"nonsense":       {`"x"`, http.StatusBadRequest},
 	} {
-		if r, data := request(t, "POST", batch+"/undo", "", "If-Match", c.tag); r.StatusCode != c.want {
+		if r, data := request(t, "POST", batch+"/undo", "{}", "If-Match", c.tag); r.StatusCode != c.want {
 			t.Errorf("undo with %s: %d %s", what, r.StatusCode, data)
 		}
 	}
-	if r, _ := request(t, "POST", batch+"/undo", "", "If-Match", fmt.Sprintf(`"%d"`, v.Batch.Revision)); r.StatusCode != http.StatusOK {
+	if r, _ := request(t, "POST", batch+"/undo", "{}", "If-Match", fmt.Sprintf(`"%d"`, v.Batch.Revision)); r.StatusCode != http.StatusOK {
 		t.Errorf("undo of what was read: %d", r.StatusCode)
 	}
 }

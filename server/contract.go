@@ -126,6 +126,7 @@ var typeNames = map[reflect.Type]string{
 	reflect.TypeOf(contents.Row{}):      "ContentsRow",
 	reflect.TypeOf(contents.Amount{}):   "ContentsAmount",
 	reflect.TypeOf(problem{}):           "Problem",
+	reflect.TypeOf(lab.Row{}):           "RecordRow",
 	reflect.TypeOf(lab.Outcome{}):       "FileOutcome",
 }
 

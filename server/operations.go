@@ -107,6 +107,11 @@ type TakeBack struct {
 	Reason      string `json:"reason,omitempty"`
 }
 
+// Because is the reason of a step back or forth.
+type Because struct {
+	Reason string `json:"reason,omitempty"`
+}
+
 // Settlement deals with a notice.
 type Settlement struct {
 	Key    string `json:"key"`
@@ -273,12 +278,12 @@ func (s *server) operations() []operation {
 			b, err := s.lab.Settle(c.Request().Context(), id(c), c.revision, n.Key, n.Reason, c.who)
 			return view(c, b, err)
 		}},
-		{http.MethodPost, batchPath + "/undo", "undo", "Take back the newest change", nil, nil, View{}, func(c *call, _ any) (any, error) {
-			b, err := s.lab.Undo(c.Request().Context(), id(c), c.revision, c.who)
+		{http.MethodPost, batchPath + "/undo", "undo", "Take back the newest change", nil, &Because{}, View{}, func(c *call, body any) (any, error) {
+			b, err := s.lab.Undo(c.Request().Context(), id(c), c.revision, body.(*Because).Reason, c.who)
 			return view(c, b, err)
 		}},
-		{http.MethodPost, batchPath + "/redo", "redo", "Bring back what was undone last", nil, nil, View{}, func(c *call, _ any) (any, error) {
-			b, err := s.lab.Redo(c.Request().Context(), id(c), c.revision, c.who)
+		{http.MethodPost, batchPath + "/redo", "redo", "Bring back what was undone last", nil, &Because{}, View{}, func(c *call, body any) (any, error) {
+			b, err := s.lab.Redo(c.Request().Context(), id(c), c.revision, body.(*Because).Reason, c.who)
 			return view(c, b, err)
 		}},
 		{http.MethodGet, batchPath + "/result", "result", "Peaks, curves, amounts, checks and notices", nil, nil, ResultView{}, func(c *call, _ any) (any, error) {
@@ -317,7 +322,7 @@ func (s *server) operations() []operation {
 		{http.MethodGet, batchPath + "/control", "control", "The checks of one compound over all batches of the study", []string{"compound"}, nil, []lab.ControlPoint{}, func(c *call, _ any) (any, error) {
 			return s.lab.Control(c.Request().Context(), id(c), c.QueryParam("compound"))
 		}},
-		{http.MethodGet, batchPath + "/record", "record", "The newest changes of a batch", nil, nil, []store.Change{}, func(c *call, _ any) (any, error) {
+		{http.MethodGet, batchPath + "/record", "record", "The newest changes of a batch", nil, nil, []lab.Row{}, func(c *call, _ any) (any, error) {
 			return s.lab.Record(c.Request().Context(), id(c))
 		}},
 		{http.MethodGet, batchPath + "/ridges", "ridges", "Silhouettes of all injections", nil, nil, []Ridge{}, s.ridges},

@@ -114,7 +114,7 @@ func TestErrorsAreProblemDocuments(t *testing.T) {
 		{"PUT", batch + "/method", `{"method": {}, "reason": "x"}`, 422, "response"},
 		{"GET", batch + "/pages?layout=poem", "", 422, "unknown"},
 		{"GET", batch + "/injections/none/trace", "", 404, "not here"},
-		{"POST", batch + "/redo", "", 422, "nothing to redo"},
+		{"POST", batch + "/redo", "{}", 422, "nothing to redo"},
 	} {
 		r, data := request(t, c.method, c.url, c.body)
 		var p struct {

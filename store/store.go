@@ -136,6 +136,21 @@ func (s *Store) Write(ctx context.Context, f func(*Tx) error) error {
 	return nil
 }
 
+// Try runs f as Write does, and keeps nothing of it.
+func (s *Store) Try(ctx context.Context, f func(*Tx) error) error {
+	tried := errors.New("tried")
+	err := s.Write(ctx, func(t *Tx) error {
+		if err := f(t); err != nil {
+			return err
+		}
+		return tried
+	})
+	if errors.Is(err, tried) {
+		return nil
+	}
+	return err
+}
+
 // Read runs f on one state of the database.
 func (s *Store) Read(ctx context.Context, f func(*Tx) error) error {
 	tx, err := s.db.BeginTx(ctx, &sql.TxOptions{ReadOnly: true})

@@ -32,6 +32,7 @@ export type EntryChange = Schemas["EntryChange"];
 export type CurveTrial = Schemas["CurveTrial"];
 export type SampleValue = Schemas["SampleValue"];
 export type Arrived = Schemas["Arrived"];
+export type RecordRow = Schemas["RecordRow"];
 export type Job = Schemas["Job"];
 
 /** An error that is a sentence for a person. */
@@ -39,6 +40,8 @@ export class Problem extends Error {
   constructor(
     message: string,
     readonly status: number,
+    /** Which field of the request is wrong, as a JSON pointer. */
+    readonly pointer = "",
   ) {
     super(message);
   }
@@ -72,7 +75,8 @@ export async function answer<T>(request: Promise<{ data?: T; error?: unknown; re
     throw new Problem(unreachable, 0);
   });
   if (data === undefined) {
-    throw new Problem((error as { detail?: string })?.detail ?? `The server answered ${response.status}.`, response.status);
+    const problem = error as { detail?: string; pointer?: string } | undefined;
+    throw new Problem(problem?.detail ?? `The server answered ${response.status}.`, response.status, problem?.pointer);
   }
   return data;
 }

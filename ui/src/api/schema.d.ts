@@ -914,6 +914,9 @@ export interface components {
             outcomes: components["schemas"]["Outcome"][];
             samples: components["schemas"]["SampleRow"][];
         };
+        Because: {
+            reason?: string;
+        };
         Block: {
             fit: components["schemas"]["Fit"] | null;
             position: number;
@@ -940,21 +943,6 @@ export interface components {
             way?: "" | "curve" | "standard_addition";
             /** @enum {string} */
             weight: "none" | "1/x" | "1/x2" | "1/y" | "1/y2" | "1/s2" | "1/s2_measured";
-        };
-        Change: {
-            action: string;
-            /** @enum {string} */
-            actor: "" | "person" | "program";
-            after: string;
-            at: string;
-            batch_id: string;
-            before: string;
-            clock: string;
-            place: string;
-            seq: number;
-            subject: string;
-            who: string;
-            why: string;
         };
         CheckRow: {
             compound_id: string;
@@ -1088,6 +1076,11 @@ export interface components {
             lack_of_fit: components["schemas"]["Test"] | null;
             mandel: components["schemas"]["Test"] | null;
             outliers: components["schemas"]["LevelOutlier"][];
+        };
+        Difference: {
+            after: string;
+            before: string;
+            what: string;
         };
         Dropped: {
             apex_min: number;
@@ -1607,6 +1600,20 @@ export interface components {
             read: string[];
             rows: components["schemas"]["ReadingsRow"][];
             unit: string;
+        };
+        RecordRow: {
+            action: string;
+            /** @enum {string} */
+            actor: "" | "person" | "program";
+            at: string;
+            clock?: string;
+            differences: components["schemas"]["Difference"][];
+            more: number;
+            place?: string;
+            seq: number;
+            subject: string;
+            who: string;
+            why: string;
         };
         Removal: {
             injection_id: string;
@@ -2717,7 +2724,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Change"][];
+                    "application/json": components["schemas"]["RecordRow"][];
                 };
             };
             /** @description What is wrong and what to do */
@@ -2742,7 +2749,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Because"];
+            };
+        };
         responses: {
             /** @description Bring back what was undone last */
             200: {
@@ -3174,7 +3185,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Because"];
+            };
+        };
         responses: {
             /** @description Take back the newest change */
             200: {

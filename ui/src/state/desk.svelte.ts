@@ -169,6 +169,10 @@ class Desk {
       return true;
     } catch (error) {
       if (!(error instanceof Problem)) throw error;
+      if (error.pointer === "/reason" && error.status === 422 && !this.wanted) {
+        this.wanted = error.message;
+        return false;
+      }
       this.trouble = error.message;
       if (error.status === 412) await this.reread();
       return false;
@@ -186,34 +190,46 @@ class Desk {
     reason.of = () => ({ batch: place.batch, reported: this.view()?.batch.reported ?? false });
   }
 
-  /** The reason for a change that has none of its own: asked for only once the batch has been reported. Null when it was put away. */
-  private async why(what: string): Promise<string | null> {
-    return this.view()?.batch.reported ? reason.ask(what, "This batch has been reported.") : "";
+  /**
+   * A change for which no reason is asked beforehand. The server wants one where the batch has been reported and the change moves what is displayed: then it
+   * is asked for, with what would move. False when it was put away.
+   */
+  private async plain(
+    what: string,
+    done: string,
+    request: (to: To, reason: string) => Promise<View>,
+    ground?: (view: View) => unknown,
+  ): Promise<boolean> {
+    const batch = place.batch;
+    this.wanted = "";
+    if (await this.change(done, (to) => request(to, ""), ground)) return true;
+    if (!this.wanted) return false;
+    const because = await reason.ask(what, this.wanted, true);
+    if (because === null || place.batch !== batch) return false;
+    return this.change(done, (to) => request(to, because), ground);
   }
 
-  async setEntries(changes: EntryChange[]) {
-    const why = await this.why(
-      changes.length === 1 ? `${changes[0]!.field} becomes ${changes[0]!.value || "empty"}` : `${changes.length} fields of the run list`,
-    );
-    if (why === null) return false;
-    return this.change(`${changes.length === 1 ? "1 field" : `${changes.length} fields`} set`, (params) =>
-      answer(api.PATCH("/api/batches/{batch}/entries", { params, body: { changes, reason: why } })),
+  /** Why the server wants a reason for the last change; empty where it does not. */
+  private wanted = "";
+
+  setEntries(changes: EntryChange[]) {
+    const one = changes.length === 1;
+    return this.plain(
+      one ? `${changes[0]!.field} becomes ${changes[0]!.value || "empty"}` : `${changes.length} fields of the run list`,
+      one ? "1 field set" : `${changes.length} fields set`,
+      (params, reason) => answer(api.PATCH("/api/batches/{batch}/entries", { params, body: { changes, reason } })),
     );
   }
 
-  async move(injection: string, position: number) {
-    const why = await this.why("Another run order");
-    if (why === null) return false;
-    return this.change("run order changed", (params) =>
-      answer(api.POST("/api/batches/{batch}/order", { params, body: { injection_id: injection, position, reason: why } })),
+  move(injection: string, position: number) {
+    return this.plain("Another run order", "run order changed", (params, reason) =>
+      answer(api.POST("/api/batches/{batch}/order", { params, body: { injection_id: injection, position, reason } })),
     );
   }
 
-  async remove(injection: string) {
-    const why = await this.why("Remove the injection");
-    if (why === null) return false;
-    return this.change("injection removed", (params) =>
-      answer(api.POST("/api/batches/{batch}/removals", { params, body: { injection_id: injection, reason: why } })),
+  remove(injection: string) {
+    return this.plain("Remove the injection", "injection removed", (params, reason) =>
+      answer(api.POST("/api/batches/{batch}/removals", { params, body: { injection_id: injection, reason } })),
     );
   }
 
@@ -246,13 +262,12 @@ class Desk {
     );
   }
 
-  async takeBack(injection: string, index: number) {
-    const why = await this.why(index < 0 ? "Lift all edits" : "Take the edit back");
-    if (why === null) return false;
-    return this.change(
+  takeBack(injection: string, index: number) {
+    return this.plain(
+      index < 0 ? "Lift all edits" : "Take the edit back",
       index < 0 ? "all edits lifted" : "edit taken back",
-      (params) =>
-        answer(api.POST("/api/batches/{batch}/edits/take-back", { params, body: { injection_id: injection, index, reason: why } })),
+      (params, reason) =>
+        answer(api.POST("/api/batches/{batch}/edits/take-back", { params, body: { injection_id: injection, index, reason } })),
       (view) => view.batch.injections.find((i) => i.id === injection)?.edits,
     );
   }
@@ -274,10 +289,10 @@ class Desk {
     await this.last.catch(() => {});
     const what = this.view()?.history[way];
     if (!what) return false;
-    return this.change(`${done}: ${what}`, (params) =>
+    return this.plain(`${way === "undo" ? "Undo" : "Redo"} ${what}`, `${done}: ${what}`, (params, reason) =>
       way === "undo"
-        ? answer(api.POST("/api/batches/{batch}/undo", { params }))
-        : answer(api.POST("/api/batches/{batch}/redo", { params })),
+        ? answer(api.POST("/api/batches/{batch}/undo", { params, body: { reason } }))
+        : answer(api.POST("/api/batches/{batch}/redo", { params, body: { reason } })),
     );
   }
 }

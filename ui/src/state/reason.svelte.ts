@@ -15,7 +15,7 @@ class Reason {
   of: () => { batch: string; reported: boolean } = () => ({ batch: "", reported: false });
   private resolve: (reason: string | null) => void = () => {};
 
-  /** Opens the question. The answer is null when it was put away; without a reason that is needed, it is the title. */
+  /** Opens the question. The answer is null when it was put away; without a reason that is not needed, it is the title. */
   ask(title: string, detail = "", needed = false): Promise<string | null> {
     const { batch, reported } = this.of();
     this.needed = needed || reported;

@@ -6,6 +6,7 @@
   import type { StationProps } from "../props";
   import { intake } from "./intake.svelte";
   import Intake from "./Intake.svelte";
+  import RecordRow from "./RecordRow.svelte";
   import RunList from "./RunList.svelte";
 
   let { batch, result, index }: StationProps = $props();
@@ -24,13 +25,6 @@
       timeZone: "UTC",
     });
   let shown = $state(12);
-  /** The hour of today, the day of other days. */
-  const moment = (t: string) => {
-    const at = new Date(t);
-    return at.toDateString() === new Date().toDateString()
-      ? at.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })
-      : at.toLocaleDateString("en-GB", { day: "numeric", month: "short" });
-  };
   const facts = $derived(
     chosen
       ? ([
@@ -99,18 +93,7 @@
     {/if}
     <section aria-label="Record">
       <h2>Record <span class="r">newest first</span></h2>
-      {#each (record.data ?? []).slice(0, shown) as c (c.seq)}
-        <p class="row">
-          <span>{c.action}: {c.subject}{c.why ? ` (${c.why})` : ""}</span>
-          <span class="mut"
-            ><time
-              datetime={c.at}
-              title={`row ${c.seq}, ${new Date(c.at).toLocaleString("en-GB")}${c.clock ? `; the clock stood ${c.clock}` : ""}`}
-              >{moment(c.at)}</time
-            >, {c.who}</span
-          >
-        </p>
-      {/each}
+      {#each (record.data ?? []).slice(0, shown) as c (c.seq)}<RecordRow row={c} />{/each}
       {#if (record.data?.length ?? 0) > shown}<button class="lnk out" onclick={() => (shown += 40)}>more</button>{/if}
     </section>
   </aside>
@@ -148,14 +131,6 @@
     white-space: normal;
     color: var(--ochre-text);
     line-height: 1.35;
-  }
-  .row {
-    display: grid;
-    grid-template-columns: 1fr auto;
-    gap: 8px;
-    font-size: 12px;
-    line-height: 1.35;
-    padding: 3px 0;
   }
   .out {
     font-size: 12px;

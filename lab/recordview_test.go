@@ -1,0 +1,44 @@
+package lab
+
+import (
+	"slices"
+	"testing"
+
+	"yugen/core/batch"
+	"yugen/core/peaks"
+	"yugen/store"
+)
+
+// The record reads without a database: what was changed, what stood there, what stands there since.
+func TestTheRecordTellsOldAndNew(t *testing.T) {
+	l, id := demo(t)
+	ctx := t.Context()
+	b := must[store.Batch](t)(l.Batch(ctx, id))
+	sample := b.Injections[19]
+	newest := func() []Difference { return must[[]Row](t)(l.Record(ctx, id))[0].Differences }
+	want := func(what string, all ...Difference) {
+		t.Helper()
+		if got := newest(); !slices.Equal(got, all) {
+			t.Errorf("%s: %+v, want %+v", what, got, all)
+		}
+	}
+	must[store.Batch](t)(l.ChangeEntries(ctx, id, 0, []EntryChange{{sample.ID, batch.FieldDilution, "4"}, {sample.ID, batch.FieldSample, ""}}, "", who))
+	want("fields", Difference{sample.Name + ": dilution", "2", "4"}, Difference{sample.Name + ": sample", "0.2041", ""})
+	must[store.Batch](t)(l.Undo(ctx, id, 0, "", who))
+	want("undo", Difference{sample.Name + ": dilution", "4", "2"}, Difference{sample.Name + ": sample", "", "0.2041"})
+	method := b.Version.Method
+	method.Compounds = slices.Clone(method.Compounds)
+	method.Compounds[4].Window.Value = 0.3
+	must[store.Batch](t)(l.SaveMethod(ctx, id, 0, method, "wider", who))
+	want("method", Difference{"method version", "1", "2"}, Difference{"compounds Caffeine window value", "0.2", "0.3"})
+	must[store.Batch](t)(l.AddEdit(ctx, id, 0, sample.ID, peaks.Edit{Kind: peaks.Remove, ApexMin: 8.8}, "", who))
+	want("edit", Difference{sample.Name + ": edit 1 apex min", "", "8.8"}, Difference{sample.Name + ": edit 1 kind", "", "remove"})
+	must[store.Batch](t)(l.Remove(ctx, id, 0, sample.ID, "", who))
+	if got := newest(); !slices.Contains(got, Difference{sample.Name, "in the batch", ""}) {
+		t.Errorf("removal: %+v", got)
+	}
+	first := must[[]Row](t)(l.Record(ctx, id))
+	if last := first[len(first)-1]; last.Seq >= first[0].Seq || last.Who == "" {
+		t.Errorf("the oldest row %+v", last)
+	}
+}
