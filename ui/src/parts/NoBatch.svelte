@@ -125,6 +125,9 @@
     justify-items: start;
     overflow-wrap: anywhere;
   }
+  .keep .lnk {
+    min-height: 24px;
+  }
   .ways {
     display: flex;
     gap: 22px;

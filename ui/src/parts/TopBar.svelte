@@ -100,8 +100,11 @@
     Find or do <span class="k">Ctrl K</span>
   </button>
   <span class="who">
-    <button class="me" title="{name}: whose name goes into the record" aria-label="Analyst {name}" onclick={() => (asking = !asking)}
-      >{initials}</button
+    <button
+      class="me"
+      title="{name}: whose name goes into the record"
+      aria-label="{initials}: {name}, whose name goes into the record"
+      onclick={() => (asking = !asking)}>{initials}</button
     >
     {#if asking}
       <form

@@ -318,7 +318,7 @@
     class="over"
     {width}
     {height}
-    role="img"
+    role="group"
     aria-label="Chromatogram with {peaks.length} peaks"
     onpointerdown={press}
     onpointermove={point}
@@ -413,7 +413,7 @@
           onpointerdown={(e) => dragAnchor(e, a.apex_min)}
           onkeydown={(e) => anchorKey(e, a.apex_min, level)}
         >
-          <rect x={f.sx(a.apex_min) - 9} y={f.sy(level) - 9} width="18" height="18" fill="transparent" />
+          <rect x={f.sx(a.apex_min) - 12} y={f.sy(level) - 12} width="24" height="24" fill="transparent" />
           <path d="M{f.sx(a.apex_min)} {f.sy(level) - 5}l5 5l-5 5l-5 -5Z" fill="var(--paper)" stroke="var(--kaki)" stroke-width="1.6" />
         </g>
       {/if}
@@ -434,9 +434,9 @@
               onkeydown={(e) => handleKey(e, p, side)}
             >
               <rect
-                x={f.sx(min) - 8}
+                x={f.sx(min) - 12}
                 y={f.sy(side === "start" ? p.baseline_start : p.baseline_end) - 4}
-                width="16"
+                width="24"
                 height="24"
                 fill="transparent"
               />

@@ -178,35 +178,35 @@
   }
 </script>
 
-<div
-  class="grid-wrap"
-  bind:this={grid}
-  tabindex="0"
-  role="grid"
-  aria-activedescendant={index >= 0 ? `cell-${index}-${col}` : undefined}
-  aria-label="Run list"
-  aria-rowcount={rows.length}
-  data-own-keys
-  onkeydown={key}
-  onpaste={(e) => {
-    if (editing === null) {
+<div class="grid-wrap">
+  <table
+    style="min-width:{least}px"
+    bind:this={grid}
+    tabindex="0"
+    role="grid"
+    aria-activedescendant={index >= 0 ? `cell-${index}-${col}` : undefined}
+    aria-label="Run list"
+    aria-rowcount={rows.length}
+    data-own-keys
+    onkeydown={key}
+    onpaste={(e) => {
+      if (editing === null) {
+        e.preventDefault();
+        pasted(e.clipboardData?.getData("text/plain") ?? "");
+      }
+    }}
+    oncopy={(e) => {
+      if (editing !== null) return;
       e.preventDefault();
-      pasted(e.clipboardData?.getData("text/plain") ?? "");
-    }
-  }}
-  oncopy={(e) => {
-    if (editing !== null) return;
-    e.preventDefault();
-    e.clipboardData?.setData(
-      "text/plain",
-      rows
-        .slice(low, high + 1)
-        .map((r) => cols[col]!.text(r))
-        .join("\n"),
-    );
-  }}
->
-  <table style="min-width:{least}px">
+      e.clipboardData?.setData(
+        "text/plain",
+        rows
+          .slice(low, high + 1)
+          .map((r) => cols[col]!.text(r))
+          .join("\n"),
+      );
+    }}
+  >
     <thead>
       <tr>
         <th class="l" style="width:34px">#</th>
@@ -217,7 +217,7 @@
     <tbody>
       {#each rows as r, n (r.id)}
         {@const notice = held.get(r.id)}
-        <tr class:sel={n >= low && n <= high} data-row={n} aria-selected={n === index}>
+        <tr aria-rowindex={n + 1} class:sel={n >= low && n <= high} data-row={n} aria-selected={n === index}>
           <td class="l mut">{n + 1}</td>
           {#each cols as c, k (c.field)}
             <td
@@ -267,7 +267,7 @@
               {/if}
             </td>
           {/each}
-          <td class="l">
+          <td role="gridcell" class="l">
             <span class="lad" class:q={result && !notice}>
               {#each [0, 1, 2, 3, 4] as s (s)}<i class:d={result} class:h={notice && stepOf[notice.station] === s}></i>{/each}
             </span>
@@ -283,10 +283,10 @@
 
 <style>
   .grid-wrap {
-    outline-offset: -2px;
     flex: 1;
   }
   table {
+    outline-offset: -2px;
     table-layout: fixed;
   }
   td {

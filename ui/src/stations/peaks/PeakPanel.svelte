@@ -98,6 +98,9 @@
     font-size: 12.5px;
     line-height: 22px;
   }
+  .acts .lnk {
+    min-height: 24px;
+  }
   .acts kbd {
     margin-left: -6px;
   }
@@ -107,6 +110,7 @@
     cursor: default;
   }
   .more {
+    min-height: 24px;
     font-size: 12.5px;
   }
   dl {

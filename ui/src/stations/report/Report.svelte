@@ -72,7 +72,8 @@
         /></span
       >
     </div>
-    <div class="desktop {size}" bind:this={desktop}>
+    <!-- svelte-ignore a11y_no_noninteractive_tabindex (it is scrolled by the keyboard) -->
+    <div class="desktop {size}" bind:this={desktop} role="region" aria-label="Pages" tabindex="0">
       {#if batch.injections.length === 0}<div class="empty">There is nothing to report yet.</div>
       {:else if query.isError}<div class="empty">
           {query.error.message} <button class="btn" onclick={() => query.refetch()}>Try again</button>

@@ -80,6 +80,8 @@
     color: var(--ai);
     border-bottom: 1px solid color-mix(in srgb, var(--ai) 35%, transparent);
     line-height: 1.15;
+    min-height: 24px;
+    min-width: 24px;
   }
   .result {
     font-weight: 500;

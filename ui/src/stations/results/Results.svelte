@@ -214,8 +214,8 @@
     {:else if all.length === 0}
       <div class="empty">There is no sample in this batch. Give injections the role sample at the Batch station.</div>
     {:else}
-      <div class="grid-wrap" bind:this={grid} role="grid" tabindex="0" aria-label="Results" data-own-keys onkeydown={key}>
-        <table>
+      <div class="grid-wrap">
+        <table bind:this={grid} role="grid" tabindex="0" aria-label="Results" data-own-keys onkeydown={key}>
           <thead
             ><tr
               ><th class="l" aria-sort={sorted?.id === "" ? (sorted.down ? "ascending" : "descending") : "none"}

@@ -1,0 +1,88 @@
+package e2e
+
+import (
+	"os"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+)
+
+// accessible lets an automatic checker go over what is on the screen, by the rules of WCAG 2.2, A and AA.
+func (d *desk) accessible(what string) {
+	d.t.Helper()
+	d.axe(what, `"wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"`)
+}
+
+// legible is accessible as far as colours are concerned.
+func (d *desk) legible(what string) {
+	d.t.Helper()
+	d.axe(what, `"color-contrast"`)
+}
+
+func (d *desk) axe(what, rules string) {
+	d.t.Helper()
+	if !read[bool](d, `typeof axe === "object"`) {
+		script, err := os.ReadFile("../ui/node_modules/axe-core/axe.min.js")
+		if err != nil {
+			d.t.Fatal(err)
+		}
+		d.do(chromedp.Evaluate[chromedp.Void](string(script) + "; undefined"))
+	}
+	found := read[[]string](d, `axe.run(document, { runOnly: [`+rules+`] }).then(r =>
+		r.violations.flatMap(v => v.nodes.slice(0, 4).map(n => v.id + " (" + v.nodes.length + "): " + n.target.join(" ") + "  " + n.html.slice(0, 160))))`, chromedp.EvalAwaitPromise)
+	for _, f := range found {
+		d.t.Errorf("%s: %s", what, f)
+	}
+}
+
+// Every station, in both lights, with its sheets and dialogs, has nothing that an automatic checker of accessibility objects to.
+func TestEveryStationIsAccessible(t *testing.T) {
+	d := open(t)
+	d.station("batch", "")
+	d.until("the batch", `document.querySelector("[aria-label^='Change to']")`)
+	for light, check := range map[string]func(string){"Paper": d.accessible, "Night": d.legible} {
+		if on := read[bool](d, `!!document.querySelector("[aria-label='Change to Paper']")`); on != (light == "Night") {
+			d.click("[aria-label^='Change to']")
+		}
+		for _, s := range []struct {
+			station, query, ready string
+			views                 []string
+		}{
+			{"batch", "", `document.querySelectorAll("[data-row]").length === 47`, []string{"all columns"}},
+			{"traces", "", `document.querySelector(".lines canvas")`, nil},
+			{"peaks", "?c=egcg", `document.querySelectorAll("[aria-label=Peaks] tbody tr").length > 5`, []string{"All measures", "More settings", "Suggest from examples"}},
+			{"compounds", "?c=egcg", `document.querySelectorAll("[aria-label=Compounds] tbody tr").length === 9`, []string{"Add many"}},
+			{"curves", "?c=egcg", `document.body.innerText.includes("R²")`, []string{"limits", "factors"}},
+			{"results", "?c=egcg", `document.body.innerText.includes("Sencha first flush")`, []string{"each replicate", "checks", "changed", "amounts"}},
+			{"report", "", `document.querySelectorAll(".sheet svg").length >= 2`, []string{"one injection"}},
+		} {
+			d.station(s.station, s.query)
+			d.until(s.station, s.ready)
+			check(light + ", " + s.station)
+			if light == "Night" {
+				continue
+			}
+			for _, view := range s.views {
+				d.until(view, `[...document.querySelectorAll("button, a, .choice-item, [role=tab], label, .chk")].some(e => e.textContent.trim().startsWith(`+quote(view)+`))`)
+				d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("button, a, .choice-item, [role=tab], label, .chk")].find(e => e.textContent.trim().startsWith(` + quote(view) + `)).click()`))
+				d.do(chromedp.Sleep(400 * time.Millisecond))
+				check(light + ", " + s.station + ", " + view)
+			}
+		}
+		d.press(kb.Control + "k")
+		d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("button.find").click()`))
+		d.until("find", `document.querySelector("[role=dialog] input")`)
+		check(light + ", find")
+		d.do(chromedp.Navigate(d.address + "/"))
+		d.until("the studies", `document.body.innerText.includes("Green tea assay")`)
+		check(light + ", studies")
+		d.text("[role=tab]", "From a table")
+		d.until("the table", `document.querySelector("textarea")`)
+		check(light + ", a table of readings")
+		d.station("batch", "")
+		d.until("the batch", `document.querySelector("[aria-label^='Change to']")`)
+	}
+	d.quiet()
+}
