@@ -39,12 +39,17 @@ const MaxBytes = 256 << 20
 // Error says what keeps a file from being read, and where: a line of text or a byte offset, 0 when it is the whole file.
 type Error struct {
 	Line   int
+	Column int // counted from 1, of a table
 	Offset int64
 	Reason string
+	// Unsupported says that the file is of a kind that is not read; others are damaged, or not what they seem.
+	Unsupported bool
 }
 
 func (e *Error) Error() string {
 	switch {
+	case e.Line > 0 && e.Column > 0:
+		return fmt.Sprintf("line %d, column %d: %s", e.Line, e.Column, e.Reason)
 	case e.Line > 0:
 		return fmt.Sprintf("line %d: %s", e.Line, e.Reason)
 	case e.Offset > 0:
@@ -63,18 +68,35 @@ const (
 	Text    Kind = "text"
 )
 
-// KindOf tells what a file is by its content; its name plays no part.
-func KindOf(data []byte) Kind {
-	if bytes.HasPrefix(data, []byte("CDF")) {
-		return ANDI
+// kinds that are told by their first bytes and are not read, with what to do.
+var unsupported = []struct{ magic, what, instead string }{
+	{"\x89HDF", "a file of the HDF5 family, as netCDF 4 is", "write it as netCDF classic, or as text with a time and a signal column"},
+	{"PK\x03\x04", "a packed file or a workbook", "unpack it, or save the sheet as text with a time and a signal column"},
+	{"\x1f\x8b", "a packed file", "unpack it first"},
+	{"%PDF", "a PDF, which holds pictures of numbers", "take the chromatogram out of its source as ANDI or text"},
+	{"\x89PNG", "a picture", "take the chromatogram out of its source as ANDI or text"},
+	{"\xff\xd8\xff", "a picture", "take the chromatogram out of its source as ANDI or text"},
+	{"##", "a JCAMP-DX file", "write it as ANDI or as text with a time and a signal column"},
+	{"<", "a file of markup, such as XML or a web page", "write it as ANDI or as text with a time and a signal column"},
+	{"{", "a JSON document", "write it as text with a time and a signal column"},
+}
+
+// KindOf tells what a file is by its content; its name plays no part. The error of an unknown kind says what it looks like.
+func KindOf(data []byte) (Kind, error) {
+	text := bytes.TrimLeft(bytes.TrimPrefix(data, []byte("\xef\xbb\xbf")), " \t\r\n")
+	switch {
+	case len(data) == 0:
+		return Unknown, &Error{Reason: "the file is empty"}
+	case bytes.HasPrefix(data, []byte("CDF")):
+		return ANDI, nil
 	}
-	for _, magic := range []string{"\x89HDF", "PK\x03\x04", "%PDF", "\x89PNG", "\x1f\x8b", "<?xml", "<indexedmzML", "<mzML", "##"} {
-		if bytes.HasPrefix(data, []byte(magic)) {
-			return Unknown
+	for _, u := range unsupported {
+		if bytes.HasPrefix(text, []byte(u.magic)) {
+			return Unknown, &Error{Unsupported: true, Reason: "this looks like " + u.what + ", which is not read; " + u.instead}
 		}
 	}
-	if len(data) == 0 || bytes.IndexByte(data[:min(len(data), 4096)], 0) >= 0 {
-		return Unknown
+	if bytes.IndexByte(data[:min(len(data), 4096)], 0) >= 0 {
+		return Unknown, &Error{Unsupported: true, Reason: "this is of a kind that is not read; ANDI chromatograms and delimited text are"}
 	}
-	return Text
+	return Text, nil
 }

@@ -1,6 +1,9 @@
 package formats
 
-import "testing"
+import (
+	"errors"
+	"testing"
+)
 
 // What a file is, is told by its content; a name plays no part.
 func TestKinds(t *testing.T) {
@@ -16,17 +19,23 @@ func TestKinds(t *testing.T) {
 		"##TITLE= spectrum\n##JCAMP=": Unknown,
 		"numbers\x00and zeros":        Unknown,
 	} {
-		if got := KindOf([]byte(data)); got != want {
-			t.Errorf("%q is %q, want %q", data, got, want)
+		got, err := KindOf([]byte(data))
+		if got != want || (err == nil) != (want != Unknown) {
+			t.Errorf("%q is %q, %v, want %q", data, got, err, want)
+		}
+		var e *Error
+		if errors.As(err, &e) && e.Unsupported != (data != "") {
+			t.Errorf("%q: %+v", data, e)
 		}
 	}
 }
 
 func TestErrorsSayWhere(t *testing.T) {
 	for want, e := range map[string]*Error{
-		"line 7: odd":   {Line: 7, Reason: "odd"},
-		"byte 160: cut": {Offset: 160, Reason: "cut"},
-		"empty":         {Reason: "empty"},
+		"line 7: odd":           {Line: 7, Reason: "odd"},
+		"line 7, column 2: odd": {Line: 7, Column: 2, Reason: "odd"},
+		"byte 160: cut":         {Offset: 160, Reason: "cut"},
+		"empty":                 {Reason: "empty"},
 	} {
 		if e.Error() != want {
 			t.Errorf("%q, want %q", e.Error(), want)

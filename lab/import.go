@@ -23,6 +23,7 @@ type Outcome struct {
 	Status      Status `json:"status"`
 	InjectionID string `json:"injection_id,omitempty"`
 	Message     string `json:"message,omitempty"`
+	Unsupported bool   `json:"unsupported,omitempty"` // it is of a kind that is not read; another refused one is damaged
 }
 
 // Status is how an import ended.
@@ -66,7 +67,7 @@ func decode(name string, data []byte, who string) (decoded, error) {
 	file, err := read.File(data)
 	var unreadable *formats.Error
 	if errors.As(err, &unreadable) {
-		d.out.Message = Reason(unreadable)
+		d.out.Message, d.out.Unsupported = Reason(unreadable), unreadable.Unsupported
 		return d, nil
 	}
 	if err != nil {

@@ -9,8 +9,12 @@ import (
 	"yugen/core/signal"
 )
 
-// Measures are what the pharmacopoeias and the textbooks derive from the shape of a peak, those that are looked at most; widths in
-// minutes.
+// Measures are what is derived from the shape of a peak, those that are looked at most; widths in minutes. Symmetry factor, plates, resolution and
+// signal-to-noise are as the harmonised pharmacopoeial chapter on chromatographic separation techniques defines them (Ph. Eur. 2.2.46, USP <621>, JP 2.00).
+//
+// Their constants follow from a Gaussian peak of standard deviation s, whose width at half height is 2 sqrt(2 ln 2) s = 2.3548 s and whose width between the
+// tangents is 4 s: plates (t/s)² = 2.3548² (t/W½)² = 5.545 (t/W½)², printed and computed as 5.54; 16 (t/W)² by tangents; resolution
+// (t2 − t1)/(4 s) = (2.3548/2) (t2 − t1)/(W½1 + W½2) = 1.177 …, printed and computed as 1.18.
 type Measures struct {
 	WidthHalfMin  *float64 `json:"width_half_min"`
 	Tailing       *float64 `json:"tailing"`         // symmetry factor, W5% / (2 f)
@@ -19,7 +23,8 @@ type Measures struct {
 	SignalToNoise *float64 `json:"signal_to_noise"` // 2 H / h, h from peak to peak in a quiet stretch
 }
 
-// MoreMeasures are the others. Absent gives, by JSON name, why a measure of either could not be had.
+// MoreMeasures are the others: asymmetry b/a at a tenth of the height, retention factor and selectivity as IUPAC names them (Ettre, Pure Appl. Chem. 65
+// (1993) 819), and the moments of the counted area (Grushka, Anal. Chem. 41 (1969) 889). Absent gives, by JSON name, why a measure of either could not be had.
 type MoreMeasures struct {
 	// AreaTerms is absent for fitted shapes, which have the standard error of their fit instead.
 	AreaTerms  *AreaTerms `json:"area_terms_s,omitempty"`
@@ -221,7 +226,7 @@ func (p *Peak) parting(previous Peak) {
 	p.absent("resolution", "it or the previous peak has no width at half height")
 }
 
-// resolution is 1.18 (t2 - t1) / (W1 + W2) with widths at half height; absent where a width is.
+// resolution is 1.18 (t2 - t1) / (W1 + W2) with widths at half height (see Measures); absent where a width is.
 func resolution(a, b Peak) *float64 {
 	if a.WidthHalfMin == nil || b.WidthHalfMin == nil {
 		return nil

@@ -166,7 +166,7 @@ func upward(tr signal.Trace, s Settings, edits []Edit, expected *Estimate, wante
 	} else {
 		candidates = v.lessCorners(candidates)
 	}
-	candidates = v.splitsHere(v.sums(candidates))
+	candidates = v.splitsHere(v.sums(v.upright(candidates)))
 	candidates, unmatched = v.apply(candidates, edits)
 	v.baselines(candidates)
 	unmatched = append(unmatched, v.looseAnchors(edits)...)
@@ -194,6 +194,19 @@ func (v *view) search(wanted func(atMin float64) bool) []candidate {
 		v.outOfDips(found)
 	}
 	return found
+}
+
+// upright leaves out what has no apex between two boundaries: with settings far from the trace, as a width of hours, a neighbour's boundary can lie beyond it.
+func (v *view) upright(found []candidate) []candidate {
+	kept := make([]candidate, 0, len(found))
+	for _, c := range found {
+		if c.start <= c.apex && c.apex <= c.end && c.start < c.end {
+			kept = append(kept, c)
+		} else {
+			v.drop(c.apex, "its neighbours leave it no room; the width may be far from that of the peaks")
+		}
+	}
+	return kept
 }
 
 // drop notes a peak that is not told as one.

@@ -1,6 +1,16 @@
 // Package netcdf reads and writes the classic netCDF format (versions 1 and 2), as far as chromatography files use it.
 //
-// Source: the netCDF classic format specification, an open standard of the Open Geospatial Consortium (10-092r3).
+// Source: the netCDF classic format specification, an open standard of the Open Geospatial Consortium (OGC 10-092r3, chapter 6, whose grammar is also
+// appendix B.1 of the netCDF users' guide). The rules that are followed, each with where it stands there:
+//   - header = magic numrecs dim_list gatt_list var_list, numbers big-endian: the grammar of 6.1;
+//   - magic is "CDF" and 1 (32-bit offsets) or 2 (64-bit offsets): VERSION in the grammar;
+//   - numrecs may be "streaming", all ones: the number of records then follows from the length of the file (note on numrecs);
+//   - names and values are padded with zeros to four bytes (padding);
+//   - the dimension of length 0 is the record dimension, of which there is at most one (dim_length, note on records);
+//   - vsize is redundant and may be wrong for large variables: sizes are computed from the dimensions (note on vsize);
+//   - records of all record variables lie interleaved, each padded to four bytes, but for a single record variable of bytes, characters or shorts, which
+//     is not padded (note on padding of record data);
+//   - values that were never written hold the fill value of their type (the table of default fill values).
 package netcdf
 
 import (

@@ -14,14 +14,12 @@ func File(data []byte) (formats.File, error) {
 	if len(data) > formats.MaxBytes {
 		return formats.File{}, &formats.Error{Reason: fmt.Sprintf("the file has %d MB; at most %d are read", len(data)>>20, formats.MaxBytes>>20)}
 	}
-	switch formats.KindOf(data) {
-	case formats.ANDI:
+	kind, err := formats.KindOf(data)
+	switch {
+	case err != nil:
+		return formats.File{}, err
+	case kind == formats.ANDI:
 		return andi.Read(data)
-	case formats.Text:
-		return text.Read(data)
 	}
-	if len(data) == 0 {
-		return formats.File{}, &formats.Error{Reason: "the file is empty"}
-	}
-	return formats.File{}, &formats.Error{Reason: "this is neither an ANDI chromatogram nor delimited text"}
+	return text.Read(data)
 }

@@ -330,7 +330,7 @@ func (c *collected) add(r row) error {
 	for i, f := range r.fields {
 		v, err := parse(f, c.comma)
 		if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
-			return &formats.Error{Line: r.line, Reason: fmt.Sprintf("column %d holds %q, which is not a finite number", i+1, clip(f))}
+			return &formats.Error{Line: r.line, Column: i + 1, Reason: notANumber(f)}
 		}
 		if i == 0 {
 			c.times = append(c.times, v)
@@ -404,6 +404,14 @@ func blank(fields []string) bool {
 		}
 	}
 	return true
+}
+
+// notANumber says why a field is none.
+func notANumber(field string) string {
+	if field == "" {
+		return "nothing stands there, where a number should"
+	}
+	return fmt.Sprintf("%q is not a finite number", clip(field))
 }
 
 func clip(s string) string {

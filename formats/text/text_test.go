@@ -77,10 +77,10 @@ func TestRefusalsNameLineAndReason(t *testing.T) {
 		line int
 		says string
 	}{
-		"a word":          {with(6, "6,high"), 8, `column 2 holds "high"`},
+		"a word":          {with(6, "6,high"), 8, `"high" is not a finite number`},
 		"infinity":        {with(6, "6,Inf"), 8, "not a finite number"},
 		"too large":       {with(6, "6,1e999"), 8, "not a finite number"},
-		"a missing value": {with(6, "6,"), 8, `column 2 holds ""`},
+		"a missing value": {with(6, "6,"), 8, "nothing stands there"},
 		"a column more":   {with(6, "6,1,2"), 8, "there are 3 columns; the lines before have 2"},
 		"time goes back":  {with(6, "2,1"), 8, "does not come after"},
 		"too few points":  {"time_min,x\n" + lines(5, 1, ","), 0, "needs at least 8"},

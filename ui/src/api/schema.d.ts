@@ -888,6 +888,7 @@ export interface components {
             message?: string;
             /** @enum {string} */
             status: "added" | "already" | "refused" | "coming" | "stopped";
+            unsupported?: boolean;
         };
         Backup: {
             folder: string;
@@ -1175,6 +1176,7 @@ export interface components {
             message?: string;
             /** @enum {string} */
             status: "added" | "already" | "refused" | "coming" | "stopped";
+            unsupported?: boolean;
         };
         Fit: {
             coefficients: number[];

@@ -51,7 +51,8 @@
     {#each intake.files as f, i (i)}
       {#if f.status === "refused" || f.status === "already" || (f.message && f.status === "added")}
         <p class="out" class:bad={f.status === "refused"}>
-          <Mark name="look" /> <span><b>{f.name}</b> {f.status === "refused" ? "cannot be read. " : ""}{f.message}</span>
+          <Mark name="look" />
+          <span><b>{f.name}</b> {f.status === "refused" ? (f.unsupported ? "is not read. " : "cannot be read. ") : ""}{f.message}</span>
         </p>
       {/if}
     {/each}

@@ -2,7 +2,14 @@
 import { answer, api, sendFile, type Arrived } from "../../api/client";
 import { desk } from "../../state/desk.svelte";
 
-export type Coming = { id: string; name: string; size: number; status: "waiting" | "sending" | Arrived["status"]; message: string };
+export type Coming = {
+  id: string;
+  name: string;
+  size: number;
+  status: "waiting" | "sending" | Arrived["status"];
+  message: string;
+  unsupported?: boolean;
+};
 
 /** How often the server is asked what has become of the files, in ms. */
 const asking = 400;
@@ -44,6 +51,7 @@ class Intake {
     entry.id = told.id;
     entry.status = told.status;
     entry.message = told.message ?? "";
+    entry.unsupported = told.unsupported;
     if (told.status === "stopped") this.giveUp();
   }
 
