@@ -123,6 +123,16 @@ func TestFindAndSettle(t *testing.T) {
 	d.until("one notice less", `document.querySelectorAll(".ntc").length === 1`)
 	d.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(2)))
 	d.until("open again", `document.querySelectorAll(".ntc").length === 2`)
+	// Another batch, and what the station can do, are found as well.
+	d.click("button.find")
+	d.until("the field", `document.activeElement?.getAttribute("role") === "combobox"`)
+	d.press("fill down")
+	d.until("an action of the station", `document.querySelector("#found li")?.innerText.includes("Fill down")`)
+	for range len("fill down") {
+		d.press(kb.Backspace)
+	}
+	d.press("pressing", kb.Enter)
+	d.until("the other batch", `document.title.startsWith("Spring pressing")`)
 	d.quiet()
 }
 

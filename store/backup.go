@@ -3,12 +3,14 @@ package store
 import (
 	"bufio"
 	"context"
+	"crypto/sha256"
 	"database/sql"
 	"errors"
 	"fmt"
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -41,7 +43,7 @@ func (s *Store) Backup(ctx context.Context, into string, progress func(done, tot
 			dir = ""
 		}
 	}()
-	if err := copyConsistently(ctx, s.db, s.dir, half); err != nil {
+	if err := copyConsistently(ctx, s.db, s.dir, half, newestBackup(into)); err != nil {
 		return "", fmt.Errorf("the backup to %s failed: %w; is there room on the disk?", dir, err)
 	}
 	if err := checkFolder(ctx, half, progress); err != nil {
@@ -50,16 +52,107 @@ func (s *Store) Backup(ctx context.Context, into string, progress func(done, tot
 	return dir, os.Rename(half, dir)
 }
 
-// copyConsistently copies a database that may be in use, as it is at one moment, with the ends of its record.
-func copyConsistently(ctx context.Context, db *sql.DB, from, to string) error {
-	before := int64(0) // how long the file of ends was: what is added from here on may be newer than the copy
+// databases lists the database files of a folder besides the work database, which raw data may have.
+func databases(dir string) ([]string, error) {
+	entries, err := os.ReadDir(dir)
+	if err != nil {
+		return nil, err
+	}
+	var list []string
+	for _, e := range entries {
+		if name := e.Name(); e.Type().IsRegular() && strings.HasSuffix(name, ".db") && name != databaseFile {
+			list = append(list, name)
+		}
+	}
+	return list, nil
+}
+
+// copyConsistently copies the databases of a folder that may be in use, each as it is at one moment, with the ends of the record. The work database comes
+// first: what it names in the others was there before it was named. A file that is the same as in the backup before is linked to that one.
+func copyConsistently(ctx context.Context, db *sql.DB, from, to, before string) error {
+	headsBefore := int64(0) // how long the file of ends was: what is added from here on may be newer than the copy
 	if info, err := os.Stat(filepath.Join(from, headsFile)); err == nil {
-		before = info.Size()
+		headsBefore = info.Size()
 	}
 	if _, err := db.ExecContext(ctx, "VACUUM INTO ?", filepath.Join(to, databaseFile)); err != nil {
 		return err
 	}
-	return copyHeads(ctx, from, to, before)
+	if err := copyHeads(ctx, from, to, headsBefore); err != nil {
+		return err
+	}
+	others, err := databases(from)
+	if err != nil {
+		return err
+	}
+	for _, name := range others {
+		if err := copyDatabase(ctx, filepath.Join(from, name), filepath.Join(to, name), filepath.Join(before, name)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// copyDatabase copies one database, or links its copy from the backup before where nothing was written to it since.
+func copyDatabase(ctx context.Context, from, to, before string) error {
+	db, err := sql.Open("sqlite", "file:"+filepath.ToSlash(from)+"?mode=ro&_pragma=busy_timeout(5000)")
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	if _, err := db.ExecContext(ctx, "VACUUM INTO ?", to); err != nil {
+		return err
+	}
+	same, err := sameFiles(to, before)
+	if err != nil || !same {
+		return err
+	}
+	linked := to + ".link"
+	if os.Link(before, linked) != nil { // where the disk has no links there are two copies
+		return nil
+	}
+	return os.Rename(linked, to)
+}
+
+func sameFiles(a, b string) (bool, error) {
+	infoB, err := os.Stat(b)
+	if errors.Is(err, os.ErrNotExist) {
+		return false, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	infoA, err := os.Stat(a)
+	if err != nil || infoA.Size() != infoB.Size() {
+		return false, err
+	}
+	sumA, err := sumOf(a)
+	if err != nil {
+		return false, err
+	}
+	sumB, err := sumOf(b)
+	return sumA == sumB, err
+}
+
+func sumOf(path string) (string, error) {
+	f, err := os.Open(path)
+	if err != nil {
+		return "", err
+	}
+	defer f.Close()
+	sum := sha256.New()
+	if _, err := io.Copy(sum, f); err != nil {
+		return "", err
+	}
+	return string(sum.Sum(nil)), nil
+}
+
+// newestBackup is the newest whole backup below a folder; empty where there is none.
+func newestBackup(into string) string {
+	list, err := filepath.Glob(filepath.Join(into, "yugen-*Z"))
+	if err != nil || len(list) == 0 {
+		return ""
+	}
+	return slices.Max(list)
 }
 
 // copyHeads copies the ends of the record: all that were there before the database was copied, and later ones as far as the copied record goes, since the
@@ -135,8 +228,10 @@ func OpenCopy(ctx context.Context, dir string) (s *Store, done func(), err error
 	}
 	gone := func() { _ = os.RemoveAll(to) }        // a temporary folder
 	if err := copyOpen(ctx, dir, to); err != nil { // a read-only disk, or a database too damaged to be read: as it lies there
-		_ = os.Remove(filepath.Join(to, databaseFile))
-		_ = os.Remove(filepath.Join(to, headsFile))
+		if err := emptied(to); err != nil {
+			gone()
+			return nil, nil, err
+		}
 		if err := copyFiles(dir, to); err != nil {
 			gone()
 			return nil, nil, err
@@ -149,6 +244,15 @@ func OpenCopy(ctx context.Context, dir string) (s *Store, done func(), err error
 	return s, func() { _ = s.Close(); gone() }, nil
 }
 
+// emptied takes away what a copy that failed has left.
+func emptied(dir string) error {
+	entries, err := os.ReadDir(dir)
+	for _, e := range entries {
+		err = errors.Join(err, os.Remove(filepath.Join(dir, e.Name())))
+	}
+	return err
+}
+
 // copyOpen copies a database through a connection of its own, so that a server may go on writing to it.
 func copyOpen(ctx context.Context, dir, to string) error {
 	db, err := sql.Open("sqlite", "file:"+filepath.ToSlash(filepath.Join(dir, databaseFile))+"?mode=rw&_pragma=busy_timeout(5000)")
@@ -156,11 +260,19 @@ func copyOpen(ctx context.Context, dir, to string) error {
 		return err
 	}
 	defer db.Close()
-	return copyConsistently(ctx, db, dir, to)
+	return copyConsistently(ctx, db, dir, to, "")
 }
 
 func copyFiles(dir, to string) error {
-	for _, name := range []string{databaseFile, databaseFile + "-wal", headsFile} {
+	others, err := databases(dir)
+	if err != nil {
+		return err
+	}
+	names := []string{databaseFile, databaseFile + "-wal", headsFile}
+	for _, name := range others {
+		names = append(names, name, name+"-wal")
+	}
+	for _, name := range names {
 		if err := copyFile(filepath.Join(dir, name), filepath.Join(to, name)); err != nil && !errors.Is(err, os.ErrNotExist) {
 			return fmt.Errorf("%s cannot be copied for a check: %w", filepath.Join(dir, name), err)
 		}
@@ -195,7 +307,11 @@ func Restore(ctx context.Context, backup, dir string) error {
 		return err
 	}
 	defer release()
-	for _, name := range []string{headsFile, databaseFile} { // the database last: a restore that was stopped has none
+	others, err := databases(backup)
+	if err != nil {
+		return err
+	}
+	for _, name := range append(others, headsFile, databaseFile) { // the work database last: a restore that was stopped has none
 		if err := copyFile(filepath.Join(backup, name), filepath.Join(dir, name)); err != nil && !errors.Is(err, os.ErrNotExist) {
 			return fmt.Errorf("%s cannot be restored: %w", name, err)
 		}

@@ -3,8 +3,10 @@ package store
 import (
 	"context"
 	"database/sql"
+	"errors"
 	"fmt"
 	"io/fs"
+	"path/filepath"
 	"sort"
 
 	"github.com/pressly/goose/v3"
@@ -37,6 +39,15 @@ func (v *Verified) say(format string, args ...any) {
 }
 
 func (s *Store) checkIntegrity(t *Tx, v *Verified) error {
+	others, err := databases(s.dir)
+	if err != nil {
+		return err
+	}
+	for _, name := range others {
+		if err := checkOther(t.ctx, filepath.Join(s.dir, name)); err != nil {
+			v.say("The database file %s is damaged: %v.", name, err)
+		}
+	}
 	for _, pragma := range []string{"PRAGMA integrity_check", "PRAGMA foreign_key_check"} {
 		err := t.each(pragma, nil, func(r *sql.Rows) error {
 			columns, err := r.Columns()
@@ -58,6 +69,23 @@ func (s *Store) checkIntegrity(t *Tx, v *Verified) error {
 		if err != nil {
 			return err
 		}
+	}
+	return nil
+}
+
+// checkOther checks a database file that stands beside the work database.
+func checkOther(ctx context.Context, path string) error {
+	db, err := sql.Open("sqlite", "file:"+filepath.ToSlash(path)+"?mode=ro")
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	var says string
+	if err := db.QueryRowContext(ctx, "PRAGMA integrity_check").Scan(&says); err != nil {
+		return err
+	}
+	if says != "ok" {
+		return errors.New(says)
 	}
 	return nil
 }

@@ -102,9 +102,9 @@
       <div class="empty">Opening the batch …</div>
     {/if}
   </div>
-  <Find {batch} result={fitting} />
   <AskReason />
 {/if}
+<Find batch={place.batch === "" ? undefined : batch} result={fitting} />
 
 <style>
   .desk {

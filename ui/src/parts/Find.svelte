@@ -1,6 +1,9 @@
 <script lang="ts">
+  // One field for everything: places of this batch, other batches, and what the station can do.
+  import { Dialog, Portal } from "@skeletonlabs/skeleton-svelte";
+  import { createQuery } from "@tanstack/svelte-query";
   import type { Batch, Result } from "../api/client";
-  import { desk, replicate } from "../state/desk.svelte";
+  import { ask, desk, replicate } from "../state/desk.svelte";
   import { keys } from "../state/keys.svelte";
   import { light } from "../state/light.svelte";
   import { place, stations } from "../state/place.svelte";
@@ -12,14 +15,36 @@
   let field = $state<HTMLInputElement>();
 
   type Hit = { kind: string; name: string; go: () => void };
+  const studies = createQuery(() => ({ ...ask.studies(), enabled: finder.open }));
+  /** What can be pressed at the station as it stands: every button that is not in a table, by its words or its name. */
+  let actions = $state.raw<Hit[]>([]);
+  function gather(): Hit[] {
+    const hits = new Map<string, Hit>();
+    for (const el of document.querySelectorAll<HTMLElement>(
+      "main button:not([disabled]), .stage button:not([disabled]), .stage .choice-item",
+    )) {
+      const words = el.cloneNode(true) as HTMLElement;
+      for (const key of words.querySelectorAll("kbd")) key.remove();
+      const name = (el.getAttribute("aria-label") ?? words.textContent).replace(/\s+/g, " ").trim();
+      if (name.length < 3 || name.length > 60 || el.closest("td, th, .ntc")) continue;
+      if (!hits.has(name)) hits.set(name, { kind: "do here", name, go: () => el.click() });
+    }
+    return [...hits.values()];
+  }
   const all = $derived.by<Hit[]>(() => {
-    const hits: Hit[] = stations.map((s) => ({
-      kind: "station",
-      name: s[0]!.toUpperCase() + s.slice(1),
-      go: () => place.go({ station: s }),
-    }));
-    hits.push({ kind: "do", name: "Undo", go: () => desk.undo() });
-    hits.push({ kind: "do", name: "Redo", go: () => desk.redo() });
+    const hits: Hit[] = batch
+      ? stations.map((s) => ({
+          kind: "station",
+          name: s[0]!.toUpperCase() + s.slice(1),
+          go: () => place.go({ station: s }),
+        }))
+      : [];
+    if (batch) {
+      hits.push({ kind: "do", name: "Undo", go: () => desk.undo() });
+      hits.push({ kind: "do", name: "Redo", go: () => desk.redo() });
+      hits.push({ kind: "place", name: "All studies", go: () => place.go({ batch: "", station: "batch", query: { i: "", c: "" } }) });
+    }
+    hits.push(...actions);
     hits.push({ kind: "do", name: light.night ? "Paper" : "Night", go: () => light.toggle() });
     batch?.injections.forEach((inj, i) =>
       hits.push({
@@ -42,6 +67,16 @@
         go: () => place.go({ station: n.station as (typeof stations)[number], query: { i: n.injection_id, c: n.compound_id } }),
       }),
     );
+    for (const study of studies.data ?? []) {
+      for (const b of study.batches) {
+        if (b.id === batch?.id) continue;
+        hits.push({
+          kind: "batch",
+          name: `${b.name} (${study.name})`,
+          go: () => place.go({ batch: b.id, station: "batch", query: { i: "", c: "" } }),
+        });
+      }
+    }
     return hits;
   });
   const found = $derived(all.filter((h) => h.name.toLowerCase().includes(text.trim().toLowerCase())).slice(0, 12));
@@ -51,17 +86,17 @@
     if (finder.open) {
       text = "";
       at = 0;
-      field?.focus();
+      actions = gather();
+      queueMicrotask(() => field?.focus());
     }
   });
 
   function choose(hit: Hit | undefined) {
     finder.open = false;
-    hit?.go();
+    if (hit) setTimeout(hit.go); // once the dialog has given the focus back
   }
   function key(e: KeyboardEvent) {
-    if (e.key === "Escape") finder.open = false;
-    else if (e.key === "ArrowDown") at = Math.min(found.length - 1, at + 1);
+    if (e.key === "ArrowDown") at = Math.min(found.length - 1, at + 1);
     else if (e.key === "ArrowUp") at = Math.max(0, at - 1);
     else if (e.key === "Enter") choose(found[at]);
     else return;
@@ -69,51 +104,61 @@
   }
 </script>
 
-{#if finder.open}
-  <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
-  <div class="veil" onclick={() => (finder.open = false)}></div>
-  <div class="find" role="dialog" aria-label="Find or do">
-    <input
-      bind:this={field}
-      bind:value={text}
-      oninput={() => (at = 0)}
-      onkeydown={key}
-      placeholder="A station, an injection, a compound, a notice, or what to do"
-      role="combobox"
-      aria-expanded="true"
-      aria-controls="found"
-      aria-activedescendant="found-{at}"
-    />
-    <ul id="found" role="listbox">
-      {#each found as hit, i (hit.kind + i)}
-        <!-- svelte-ignore a11y_click_events_have_key_events -->
-        <li id="found-{i}" role="option" aria-selected={i === at} class:on={i === at} onclick={() => choose(hit)}>
-          <span>{hit.name}</span><span class="mut">{hit.kind}</span>
-        </li>
-      {:else}
-        <li class="mut">Nothing of that name.</li>
-      {/each}
-    </ul>
-  </div>
-{/if}
+<Dialog open={finder.open} onOpenChange={(d) => (finder.open = d.open)} initialFocusEl={() => field ?? null}>
+  <Portal>
+    <Dialog.Backdrop class="find-veil" />
+    <Dialog.Positioner class="find-place">
+      <Dialog.Content class="find-sheet" aria-label="Find or do">
+        <input
+          bind:this={field}
+          bind:value={text}
+          oninput={() => (at = 0)}
+          onkeydown={key}
+          placeholder={batch ? "A station, an injection, a compound, a notice, a batch, or what to do" : "A batch, or what to do"}
+          role="combobox"
+          aria-label="Find or do"
+          aria-expanded="true"
+          aria-controls="found"
+          aria-activedescendant="found-{at}"
+        />
+        <ul id="found" role="listbox" aria-label="Found">
+          {#each found as hit, i (hit.kind + hit.name + i)}
+            <!-- svelte-ignore a11y_click_events_have_key_events -->
+            <li id="found-{i}" role="option" aria-selected={i === at} class:on={i === at} onclick={() => choose(hit)}>
+              <span>{hit.name}</span><span class="mut">{hit.kind}</span>
+            </li>
+          {/each}
+        </ul>
+        {#if found.length === 0}<p class="none">Nothing of that name.</p>{/if}
+      </Dialog.Content>
+    </Dialog.Positioner>
+  </Portal>
+</Dialog>
 
 <style>
-  .veil {
+  :global(.find-veil) {
     position: fixed;
     inset: 0;
     background: var(--veil);
     z-index: 20;
   }
-  .find {
+  :global(.find-place) {
     position: fixed;
-    top: 90px;
-    left: 50%;
+    inset: 0;
+    display: grid;
+    place-items: start center;
+    padding-top: 90px;
+    z-index: 21;
+  }
+  :global(.find-sheet) {
     width: 520px;
-    margin-left: -260px;
     background: var(--paper);
     border: 1px solid var(--ink-3);
-    z-index: 21;
     padding: 10px 0 8px;
+  }
+  .none {
+    padding: 3px 16px;
+    color: var(--ink-3);
   }
   input {
     width: calc(100% - 32px);

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Tabs } from "@skeletonlabs/skeleton-svelte";
   import { createQuery } from "@tanstack/svelte-query";
   import { answer, api } from "../api/client";
   import { ask } from "../state/desk.svelte";
@@ -29,7 +30,7 @@
     }
     doing = "";
   }
-  let way = $state<"files" | "table">("files");
+  let way = $state("files");
 </script>
 
 <main>
@@ -75,13 +76,18 @@
       </p>
     </section>
     <section>
-      <div class="ways" role="tablist">
-        <button role="tab" aria-selected={way === "files"} class:on={way === "files"} onclick={() => (way = "files")}>New batch</button>
-        <button role="tab" aria-selected={way === "table"} class:on={way === "table"} onclick={() => (way = "table")}
-          >From a table of readings</button
+      <Tabs value={way} onValueChange={(d) => (way = d.value)}>
+        <Tabs.List class="ways">
+          <Tabs.Trigger value="files" class="way">New batch</Tabs.Trigger>
+          <Tabs.Trigger value="table" class="way">From a table of readings</Tabs.Trigger>
+        </Tabs.List>
+        <Tabs.Content value="files"
+          >{#if way === "files"}<NewBatch studies={studies.data ?? []} />{/if}</Tabs.Content
         >
-      </div>
-      {#if way === "files"}<NewBatch studies={studies.data ?? []} />{:else}<TypedReadings studies={studies.data ?? []} />{/if}
+        <Tabs.Content value="table"
+          >{#if way === "table"}<TypedReadings studies={studies.data ?? []} />{/if}</Tabs.Content
+        >
+      </Tabs>
     </section>
   </div>
 </main>
@@ -128,18 +134,18 @@
   .keep .lnk {
     min-height: 24px;
   }
-  .ways {
+  main :global(.ways) {
     display: flex;
     gap: 22px;
     margin-bottom: 14px;
   }
-  .ways button {
+  main :global(.way) {
     font: 500 var(--t-head) / 1.2 var(--f-read);
     color: var(--ink-3);
     padding-bottom: 3px;
     border-bottom: 2px solid transparent;
   }
-  .ways button.on {
+  main :global(.way[data-selected]) {
     color: var(--ink);
     border-bottom-color: var(--ink);
   }

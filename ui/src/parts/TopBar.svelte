@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Popover, Portal } from "@skeletonlabs/skeleton-svelte";
   import { createQuery } from "@tanstack/svelte-query";
   import { analyst, type Batch, type Result, type View } from "../api/client";
   import { ask, desk } from "../state/desk.svelte";
@@ -28,6 +29,7 @@
       .join(""),
   );
   let asking = $state(false);
+  const whose = $derived(`${initials}: ${name}, whose name goes into the record`);
 </script>
 
 {#snippet step(word: string, what: string | undefined, act: () => void, path: string)}
@@ -99,28 +101,26 @@
     >
     Find or do <span class="k">Ctrl K</span>
   </button>
-  <span class="who">
-    <button
-      class="me"
-      title="{name}: whose name goes into the record"
-      aria-label="{initials}: {name}, whose name goes into the record"
-      onclick={() => (asking = !asking)}>{initials}</button
-    >
-    {#if asking}
-      <form
-        class="ask"
-        onsubmit={(e) => {
-          e.preventDefault();
-          analyst.name = name.trim();
-          asking = false;
-        }}
-      >
-        <label for="analyst">Name in the record</label>
-        <input id="analyst" class="field" value={name} oninput={(e) => (typed = e.currentTarget.value)} maxlength="80" />
-        <button class="btn">Use</button>
-      </form>
-    {/if}
-  </span>
+  <Popover open={asking} onOpenChange={(d) => (asking = d.open)} positioning={{ placement: "bottom-end" }}>
+    <Popover.Trigger class="me" title={whose} aria-label={whose}>{initials}</Popover.Trigger>
+    <Portal>
+      <Popover.Positioner>
+        <Popover.Content class="whose" aria-label="Who is working">
+          <form
+            onsubmit={(e) => {
+              e.preventDefault();
+              analyst.name = name.trim();
+              asking = false;
+            }}
+          >
+            <label for="analyst">Name in the record</label>
+            <input id="analyst" class="field" value={name} oninput={(e) => (typed = e.currentTarget.value)} maxlength="80" />
+            <button class="btn">Use</button>
+          </form>
+        </Popover.Content>
+      </Popover.Positioner>
+    </Portal>
+  </Popover>
 </header>
 
 <style>
@@ -227,11 +227,8 @@
     margin-left: 10px;
     font-size: 11px;
   }
-  .who {
-    position: relative;
+  header :global(.me) {
     margin-left: 14px;
-  }
-  .me {
     font: 500 13px/1 var(--f-read);
     letter-spacing: 0.04em;
     border: 1px solid var(--mist-2);
@@ -241,16 +238,16 @@
     place-items: center;
     border-radius: 50%;
   }
-  .ask {
-    position: absolute;
-    right: 0;
-    top: 34px;
+  :global(.whose) {
     background: var(--paper);
     border: 1px solid var(--ink-3);
     padding: 10px 12px;
+    z-index: 10;
+  }
+  form {
     display: grid;
     gap: 8px;
-    width: 220px;
+    width: 200px;
     font-size: 12px;
   }
 </style>

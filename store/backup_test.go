@@ -1,0 +1,79 @@
+package store
+
+import (
+	"database/sql"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// A backup takes every database file of the folder; one that was not written to since the backup before is the same file there, not another copy.
+func TestABackupTakesEveryDatabaseAndLinksWhatIsTheSame(t *testing.T) {
+	dir, into := t.TempDir(), t.TempDir()
+	s := open(t, dir)
+	newBatch(t, s)
+	fill := func(name, value string) {
+		t.Helper()
+		db, err := sql.Open("sqlite", "file:"+filepath.Join(dir, name))
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer db.Close()
+		if _, err := db.Exec("CREATE TABLE IF NOT EXISTS chunks (data TEXT); INSERT INTO chunks VALUES (?)", value); err != nil {
+			t.Fatal(err)
+		}
+	}
+	backup := func() string {
+		t.Helper()
+		made, err := s.Backup(t.Context(), into, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return made
+	}
+	info := func(dir, name string) os.FileInfo {
+		t.Helper()
+		i, err := os.Stat(filepath.Join(dir, name))
+		if err != nil {
+			t.Fatal(err)
+		}
+		return i
+	}
+	fill("raw-1.db", "spring")
+	fill("raw-2.db", "summer")
+	first := backup()
+	fill("raw-2.db", "autumn")
+	if err := os.MkdirAll(filepath.Join(into, "yugen-2020-01-01T000000.000Z"+unfinished), 0o755); err != nil {
+		t.Fatal(err)
+	}
+	second := backup()
+	if !os.SameFile(info(first, "raw-1.db"), info(second, "raw-1.db")) {
+		t.Error("what did not change was copied again")
+	}
+	if os.SameFile(info(first, "raw-2.db"), info(second, "raw-2.db")) {
+		t.Error("what changed is the old file")
+	}
+	if left, err := filepath.Glob(filepath.Join(into, "*"+unfinished)); err != nil || len(left) != 0 {
+		t.Errorf("left unfinished: %v %v", left, err)
+	}
+	back := filepath.Join(t.TempDir(), "back")
+	if err := Restore(t.Context(), second, back); err != nil {
+		t.Fatal(err)
+	}
+	db, err := sql.Open("sqlite", "file:"+filepath.Join(back, "raw-2.db"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	var n int
+	if err := db.QueryRow("SELECT count(*) FROM chunks").Scan(&n); err != nil || n != 2 {
+		t.Errorf("%d chunks restored, %v", n, err)
+	}
+	if err := os.WriteFile(filepath.Join(second, "raw-1.db"), []byte("no database, but long enough to be looked at"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if err := CheckFolder(t.Context(), second); err == nil || !strings.Contains(err.Error(), "raw-1.db") {
+		t.Errorf("a damaged file is not told: %v", err)
+	}
+}
