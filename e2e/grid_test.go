@@ -126,9 +126,9 @@ func TestFindAndSettle(t *testing.T) {
 	// Another batch, and what the station can do, are found as well.
 	d.click("button.find")
 	d.until("the field", `document.activeElement?.getAttribute("role") === "combobox"`)
-	d.press("fill down")
-	d.until("an action of the station", `document.querySelector("#found li")?.innerText.includes("Fill down")`)
-	for range len("fill down") {
+	d.press("copy as")
+	d.until("an action of the station", `document.querySelector("#found li")?.innerText.includes("copy as text")`)
+	for range len("copy as") {
 		d.press(kb.Backspace)
 	}
 	d.press("pressing", kb.Enter)

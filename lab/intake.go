@@ -124,7 +124,7 @@ func (l *Lab) Arrive(ctx context.Context, batchID, name string, body io.Reader, 
 }
 
 func (l *Lab) arrive(ctx context.Context, batchID, name string, body io.Reader, who string) (*arriving, error) {
-	if _, err := l.Batch(ctx, batchID); err != nil {
+	if err := l.store.Read(ctx, func(t *store.Tx) error { return t.HasBatch(batchID) }); err != nil {
 		return nil, err
 	}
 	a, err := l.store.Arrive(store.Arrival{BatchID: batchID, Name: fileName(name), Who: who, Place: store.PlaceOf(ctx)}, body)

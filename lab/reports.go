@@ -15,7 +15,12 @@ import (
 type Laboratory struct {
 	Name    string `json:"name"`
 	Address string `json:"address"`
+	// Mark is a PNG that stands before the name.
+	Mark []byte `json:"-"`
 }
+
+// ReadMark checks a picture that is to be a laboratory's mark.
+func ReadMark(data []byte) error { return report.ValidMark(data) }
 
 // Font is a font that reports are set in, by the name of its file; nil where there is none.
 func Font(name string) []byte { return report.FontFile(name) }
@@ -31,7 +36,7 @@ func (l *Lab) reportInput(ctx context.Context, batchID, injectionID string) (rep
 // reportOf gathers what a report of a processed batch is drawn from.
 func (l *Lab) reportOf(ctx context.Context, p Processed, injectionID string) (report.Input, error) {
 	in := report.Input{
-		Laboratory: l.Laboratory.Name, Address: l.Laboratory.Address, Study: p.Batch.StudyName, Batch: p.Batch.Name, MethodName: p.Batch.Version.Name, Version: p.Batch.Version.Number,
+		Laboratory: l.Laboratory.Name, Address: l.Laboratory.Address, Mark: l.Laboratory.Mark, Study: p.Batch.StudyName, Batch: p.Batch.Name, MethodName: p.Batch.Version.Name, Version: p.Batch.Version.Number,
 		InputsHash: p.InputsHash, Method: p.Batch.Version.Method, Result: p.Result, Settled: p.Batch.Settled,
 	}
 	err := l.store.Read(ctx, func(t *store.Tx) error {

@@ -17,10 +17,17 @@ const (
 	bottom     = 277.0
 )
 
-// Item is one thing on a page: a path or a text.
+// Item is one thing on a page: a path, a text or a picture.
 type Item struct {
-	Path *Path
-	Text *Text
+	Path    *Path
+	Text    *Text
+	Picture *Picture
+}
+
+// Picture is a PNG on a page.
+type Picture struct {
+	X, Y, Width, Height float64 // mm, from the upper left corner
+	PNG                 []byte
 }
 
 // Path is a line through points, closed and filled where Fill is set.

@@ -18,10 +18,13 @@ func (r *Report) PDF() ([]byte, error) {
 	for _, p := range r.Pages {
 		pdf.AddPage()
 		for _, it := range p.Items {
-			if it.Path != nil {
+			switch {
+			case it.Path != nil:
 				it.Path.pdf(pdf.Fpdf)
-			} else {
+			case it.Text != nil:
 				it.Text.pdf(pdf)
+			case it.Picture != nil:
+				it.Picture.pdf(pdf.Fpdf)
 			}
 		}
 	}

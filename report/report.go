@@ -17,6 +17,7 @@ import (
 type Input struct {
 	Laboratory string // as the letterhead names it; empty for none
 	Address    string
+	Mark       []byte // a PNG before the name; empty for none
 	Study      string
 	Batch      string
 	MethodName string

@@ -21,10 +21,13 @@ func (p *Page) svg() string {
 	var b strings.Builder
 	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %g %g">`, pageWidth, pageHeight)
 	for _, it := range p.Items {
-		if it.Path != nil {
+		switch {
+		case it.Path != nil:
 			it.Path.svg(&b)
-		} else {
+		case it.Text != nil:
 			it.Text.svg(&b)
+		case it.Picture != nil:
+			it.Picture.svg(&b)
 		}
 	}
 	b.WriteString("</svg>")

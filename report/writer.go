@@ -24,9 +24,10 @@ func (w *writer) page() *Page { return w.pages[len(w.pages)-1] }
 func (w *writer) newPage() {
 	w.pages = append(w.pages, &Page{})
 	p := w.page()
-	p.text(Text{X: left, Y: 21.4, Size: 11, Font: SerifMed, Text: w.in.Laboratory})
+	from := left + p.mark(w.in.Mark)
+	p.text(Text{X: from, Y: 21.4, Size: 11, Font: SerifMed, Text: w.in.Laboratory})
 	if w.in.Address != "" {
-		x := left + width(w.in.Laboratory, SerifMed, 11) + 3
+		x := from + width(w.in.Laboratory, SerifMed, 11) + 3
 		p.text(Text{X: x, Y: 21.4, Size: 8, Font: Serif, Colour: ink2, Text: fit(w.in.Address, Serif, 8, 130-x)})
 	}
 	p.line(left, 24, right, 24, 0.25, ink)

@@ -276,6 +276,12 @@ func (t *Tx) Batch(id string) (Batch, error) {
 	return b, err
 }
 
+// HasBatch fails where there is no such batch, without reading it.
+func (t *Tx) HasBatch(id string) error {
+	var one int
+	return t.row("SELECT 1 FROM batches WHERE id = ?", []any{id}, &one)
+}
+
 // MethodOf reads the method that a batch is processed with, without its injections.
 func (t *Tx) MethodOf(batchID string) (m batch.Method, err error) {
 	var document string

@@ -29,6 +29,7 @@ type place struct {
 	data    string
 	analyst string
 	paper   lab.Laboratory
+	mark    string
 	backups string
 }
 
@@ -43,6 +44,7 @@ func (p *place) flags(c *cobra.Command) {
 	c.Flags().StringVar(&p.backups, "backups", "", "folder that backups are written to (default beside that of the data)")
 	c.Flags().StringVar(&p.paper.Name, "laboratory", "", "name of the laboratory, on its reports")
 	c.Flags().StringVar(&p.paper.Address, "laboratory-address", "", "its address, in one line")
+	c.Flags().StringVar(&p.mark, "laboratory-mark", "", "its mark, a PNG picture")
 	c.Flags().StringVar(&p.analyst, "analyst", "", "who acts where nobody has said so")
 }
 
@@ -67,6 +69,16 @@ func demoCommand() *cobra.Command {
 }
 
 func (p place) serve(ctx context.Context, demo bool) error {
+	if p.mark != "" {
+		data, err := os.ReadFile(p.mark)
+		if err == nil {
+			err = lab.ReadMark(data)
+		}
+		if err != nil {
+			return fmt.Errorf("the laboratory's mark %s cannot be used: %w", p.mark, err)
+		}
+		p.paper.Mark = data
+	}
 	listener, err := net.Listen("tcp", net.JoinHostPort(p.address, strconv.Itoa(p.port)))
 	if errors.Is(err, syscall.EADDRINUSE) {
 		return fmt.Errorf("port %d on %s is in use, perhaps by another Yugen: stop it, or choose another with PORT= or --port", p.port, p.address)
