@@ -75,6 +75,24 @@ func (v *view) apply(found []candidate, edits []Edit) (edited []candidate, unmat
 	return found, unmatched
 }
 
+// roomFor leaves out, where a person draws a peak, what was found there and does not count: nobody sees it, and it must not stand in the way.
+func (v *view) roomFor(found []candidate, edits []Edit) []candidate {
+	if !slices.ContainsFunc(edits, func(e Edit) bool { return e.Kind == Add }) {
+		return found
+	}
+	tried, told := slices.Clone(found), v.dropped
+	v.baselines(tried)
+	v.skim(tried)
+	counted := v.measure(tried)
+	v.dropped = told
+	return slices.DeleteFunc(slices.Clone(found), func(c candidate) bool {
+		at := v.timeS(c.apex) / 60
+		seen := slices.ContainsFunc(counted, func(p Peak) bool { return p.StartMin <= at && at <= p.EndMin })
+		drawn := slices.ContainsFunc(edits, func(e Edit) bool { return e.Kind == Add && v.timeS(c.start)/60 < e.ToMin && v.timeS(c.end)/60 > e.ApexMin })
+		return !seen && drawn
+	})
+}
+
 // anchor notes a point for the baseline.
 func (v *view) anchor(e Edit) {
 	at := v.position(e.ApexMin)
@@ -238,6 +256,9 @@ func (v *view) nearest(found []candidate, apexMin float64) int {
 	}
 	return best
 }
+
+// spans tells whether a peak stands in the stretch that was drawn for one.
+func (e Edit) spans(p Peak) bool { return p.ApexMin >= e.ApexMin && p.ApexMin <= e.ToMin }
 
 // without leaves out the peaks that edits remove. Areas of the others stay as they are.
 func without(peaks []Peak, edits []Edit) (kept, removed []Peak, unmatched []Edit) {

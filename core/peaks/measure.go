@@ -18,8 +18,8 @@ func (v *view) measure(found []candidate) []Peak {
 			continue
 		}
 		s := v.settings.at(p.ApexMin)
-		if p.AreaS < s.LeastArea || p.Height < s.LeastHeight {
-			continue
+		if byHand := found[i].drawn; !byHand && (p.AreaS < s.LeastArea || p.Height < s.LeastHeight) {
+			continue // what a person has drawn is wanted, however small
 		}
 		if i > 0 && touch(found[i-1], found[i]) {
 			p.PeakToValley = peakToValley(v, found[i-1], found[i])

@@ -167,7 +167,7 @@ func upward(tr signal.Trace, s Settings, edits []Edit, expected *Estimate, wante
 		candidates = v.lessCorners(candidates)
 	}
 	candidates = v.splitsHere(v.sums(v.upright(candidates)))
-	candidates, unmatched = v.apply(candidates, edits)
+	candidates, unmatched = v.apply(v.roomFor(candidates, edits), edits)
 	v.baselines(candidates)
 	unmatched = append(unmatched, v.looseAnchors(edits)...)
 	v.skim(candidates)
@@ -178,6 +178,11 @@ func upward(tr signal.Trace, s Settings, edits []Edit, expected *Estimate, wante
 	}
 	for _, u := range v.unwanted {
 		v.occupied = append(v.occupied, detected{v.timeS(float64(u.from)) / 60, v.timeS(float64(u.to)) / 60})
+	}
+	for _, e := range edits {
+		if e.Kind == Add && !slices.ContainsFunc(unmatched, e.equals) && !slices.ContainsFunc(append(found, removed...), e.spans) {
+			lost = append(lost, e)
+		}
 	}
 	return found, append(unmatched, lost...), v
 }

@@ -195,6 +195,30 @@ func TestSplitMergeAndAdd(t *testing.T) {
 	}
 }
 
+// What a person draws is there however small it is; where nothing rises above a baseline, that is told and no edit stands without a peak.
+func TestADrawnPeakIsThereOrSaysWhyNot(t *testing.T) {
+	tr := gaussians(t, 0.05, 9, three...)
+	strict := Settings{WidthMin: 0.1, LeastArea: 1e9, LeastHeight: 1e9}
+	first := find(t, tr, Settings{WidthMin: 0.1}).Peaks[0]
+	if got := find(t, tr, strict, Edit{Kind: Add, ApexMin: first.StartMin, ToMin: first.EndMin}); len(got.Peaks) != 1 || len(got.Unmatched) != 0 {
+		t.Errorf("drawn below the least area: %+v %+v", got.Peaks, got.Unmatched)
+	}
+	y := make([]float64, 900) // a valley and nothing else
+	for i := range y {
+		y[i] = -math.Floor(1e3 * math.Exp(-math.Pow(float64(i-450)/40, 2)))
+	}
+	flat, err := signal.NewUniform(0, 0.5, y)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, e := range []Edit{{Kind: Add, ApexMin: 3, ToMin: 4.5}, {Kind: Add, ApexMin: 0.2, ToMin: 0.6}} {
+		got := find(t, flat, Settings{WidthMin: 0.1, Threshold: 1e6}, e)
+		if len(got.Peaks) != 0 || len(got.Unmatched) != 1 || !got.Unmatched[0].equals(e) {
+			t.Errorf("%g to %g min: %+v, unmatched %+v", e.ApexMin, e.ToMin, got.Peaks, got.Unmatched)
+		}
+	}
+}
+
 func TestAnEditWithoutItsPeakIsReportedAndNotApplied(t *testing.T) {
 	tr := gaussians(t, 0.05, 9, three...)
 	s := Settings{WidthMin: 0.1}

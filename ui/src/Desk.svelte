@@ -11,24 +11,34 @@
   import { keys } from "./state/keys.svelte";
   import { place, stations, type Station } from "./state/place.svelte";
   import type { StationProps } from "./stations/props";
-  import BatchStation from "./stations/batch/Batch.svelte";
   import { intake } from "./stations/batch/intake.svelte";
-  import CompoundsStation from "./stations/compounds/Compounds.svelte";
-  import CurvesStation from "./stations/curves/Curves.svelte";
-  import PeaksStation from "./stations/peaks/Peaks.svelte";
-  import ReportStation from "./stations/report/Report.svelte";
-  import ResultsStation from "./stations/results/Results.svelte";
-  import TracesStation from "./stations/traces/Traces.svelte";
 
-  const views: Record<Station, Component<StationProps>> = {
-    batch: BatchStation,
-    traces: TracesStation,
-    peaks: PeaksStation,
-    compounds: CompoundsStation,
-    curves: CurvesStation,
-    results: ResultsStation,
-    report: ReportStation,
+  // Each station comes when it is first wanted, and all of them once the first is drawn, so that no later step waits.
+  const load: Record<Station, () => Promise<{ default: Component<StationProps> }>> = {
+    batch: () => import("./stations/batch/Batch.svelte"),
+    traces: () => import("./stations/traces/Traces.svelte"),
+    peaks: () => import("./stations/peaks/Peaks.svelte"),
+    compounds: () => import("./stations/compounds/Compounds.svelte"),
+    curves: () => import("./stations/curves/Curves.svelte"),
+    results: () => import("./stations/results/Results.svelte"),
+    report: () => import("./stations/report/Report.svelte"),
   };
+  const views = $state.raw<{ [s in Station]?: Component<StationProps> }>({});
+  let loaded = $state(0);
+  async function fetch(station: Station) {
+    if (views[station]) return;
+    try {
+      views[station] = (await load[station]()).default;
+      loaded++;
+    } catch {
+      desk.trouble = "A part of the application does not come: the server is away, or newer than this window. Load the window again.";
+    }
+  }
+  $effect(() => void fetch(place.station));
+  $effect(() => {
+    const later = setTimeout(() => stations.forEach((s) => void fetch(s)), 1500);
+    return () => clearTimeout(later);
+  });
 
   const batchQuery = createQuery(() => ask.batch(place.batch));
   const batch = $derived(batchQuery.data?.batch);
@@ -74,7 +84,7 @@
       ...Object.fromEntries(stations.map((s, n) => [`alt+${n + 1}`, () => place.go({ station: s })])),
     }),
   );
-  const View = $derived(views[place.station]);
+  const View = $derived(loaded > 0 ? views[place.station] : undefined);
 </script>
 
 <Underway />
@@ -96,7 +106,7 @@
         <span>These readings were typed: there are no chromatograms behind them.</span>
         <button class="lnk" onclick={() => place.go({ station: "curves" })}>Their curve</button>
       </div>
-    {:else if batch}
+    {:else if batch && View}
       <View {batch} result={fitting} {index} stale={resultQuery.isFetching || result !== fitting} />
     {:else}
       <div class="empty">Opening the batch …</div>

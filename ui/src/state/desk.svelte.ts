@@ -326,7 +326,7 @@ export function watchBatch(): () => void {
    * drawing takes the more seldom, so that it never takes more than a small part of the time.
    */
   const leastPause = 1200;
-  const share = 15;
+  const share = 25;
   const due = new Map<string, number>(); // the newest revision heard of, of batches that have just been read
   const heard = ({ batch_id, revision }: Changed) => {
     const first = !due.has(batch_id);

@@ -25,7 +25,8 @@ addEventListener("keydown", (e) => {
   if (
     plain &&
     (e.key === "Enter" || e.key === " " || e.key.startsWith("Arrow")) &&
-    target.closest("button, a, [role=slider], [role=radio], [data-own-keys]")
+    // Enter means nothing to a slider: there it keeps what the slider has changed.
+    target.closest(`button, a, [role=radio], [data-own-keys]${e.key === "Enter" ? "" : ", [role=slider]"}`)
   )
     return;
   if (typing && e.key.toLowerCase() === "z") return; // undo within a field is the field's own

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery } from "@tanstack/svelte-query";
+  import { untrack } from "svelte";
   import type { Edit, Proposal, Settings } from "../../api/client";
   import { fixed, missing, significant } from "../../look/number";
   import Foot from "../../parts/Foot.svelte";
@@ -105,68 +106,97 @@
 
   // Settings: a draft that is tried while it moves.
   let draft = $state<Settings | null>(null);
-  let edits = $state<Edit[] | null>(null);
+  /** Edits that are tried and not kept yet, in their order; they stand on what the injection has by now, whoever changed it meanwhile. */
+  let pending = $state<Edit[]>([]);
+  const edits = $derived(pending.length > 0 && injection ? [...injection.edits, ...pending] : null);
   const settings = $derived(draft ?? method.peaks);
   const previewing = $derived(draft !== null || edits !== null);
   const usedWidth = $derived(method.peaks.width_min || result?.injections[index]?.width_min || 0.1);
 
   function tune(change: Partial<Settings>) {
     if (!injection) return;
-    edits = null;
     draft = { ...settings, ...change };
     attempt();
   }
-  /** Asks what the draft would give, here and beside. */
+  /** Asks what the draft and the edits would give, here and beside. */
   function attempt() {
-    if (draft && injection)
-      trial.try({ batch: batch.id, injection: injection.id, beside: beside || undefined, settings: draft, edits: null });
+    if (previewing && injection) trial.try({ batch: batch.id, injection: injection.id, beside: beside || undefined, settings, edits });
   }
   function discard() {
     draft = null;
-    edits = null;
+    pending = [];
     trial.stop();
   }
+  /** Takes back the newest thing that is previewed. */
+  function stepBack() {
+    if (pending.length > 1 || (pending.length === 1 && draft)) {
+      pending = pending.slice(0, -1);
+      attempt();
+    } else discard();
+  }
   async function keep() {
-    if (draft) {
-      const why = await reason.ask(
-        "Keep as a new method version",
-        `${method.compounds.length} compounds, whole batch, ${batch.injections.length} injections.`,
-      );
-      if (why && draft && (await desk.saveMethod({ ...method, peaks: draft }, why))) discard();
-    } else if (edits && injection) {
-      const last = edits.at(-1)!;
-      const why = await reason.ask("Keep this edit", `${describe(last)}, in ${injection.name} only.`);
-      if (why && (await desk.addEdit(injection.id, last, why))) discard();
+    if (!injection) return;
+    const here = pending.map(describe).join("; ");
+    const why = draft
+      ? await reason.ask(
+          "Keep as a new method version",
+          `${method.compounds.length} compounds, whole batch, ${batch.injections.length} injections.${here ? ` And in ${injection.name} only: ${here}.` : ""}`,
+        )
+      : await reason.ask(
+          pending.length === 1 ? "Keep this edit" : `Keep these ${pending.length} edits`,
+          `${here}, in ${injection.name} only.`,
+        );
+    if (!why) return;
+    while (pending.length > 0) {
+      if (!(await desk.addEdit(injection.id, pending[0]!, why))) return;
+      pending = pending.slice(1);
     }
+    if (draft && !(await desk.saveMethod({ ...method, peaks: draft }, why))) return;
+    discard();
   }
   // A trial belongs to its injection.
+  const here = $derived(injection?.id ?? "");
   $effect(() => {
-    void injection?.id;
+    void here;
     return () => {
-      if (edits) discard();
-      else if (draft) trial.stop();
+      pending = [];
+      trial.stop();
     };
   });
   $effect(() => {
-    if (draft && injection && trial.injected === null) attempt();
+    if (previewing && injection && trial.injected === null && !trial.trouble) attempt();
+  });
+  // Somebody else has changed the injection or the method: the preview is tried on that.
+  const ground = $derived(`${JSON.stringify(injection?.edits ?? [])} ${batch.version.id}`);
+  $effect(() => {
+    void ground;
+    untrack(attempt);
   });
   $effect(() => () => trial.stop());
 
   const refused = $derived(
-    edits && trial.injected?.unmatched_edits?.length ? (refusals[edits.at(-1)?.kind ?? ""] ?? "This cannot be done here.") : "",
+    trial.injected?.unmatched_edits?.some((u) => pending.some((e) => e.kind === u.kind && e.apex_min === u.apex_min))
+      ? (refusals[trial.injected.unmatched_edits.at(-1)?.kind ?? ""] ?? "This cannot be done here.")
+      : "",
   );
+  /** Tries an edit on top of those that are tried already; the same one moved on takes the place of where it was. */
   function tryEdit(e: Edit) {
     if (!injection) return;
-    draft = null;
-    edits = [...injection.edits, e];
-    trial.try({ batch: batch.id, injection: injection.id, settings: method.peaks, edits });
+    const last = pending.at(-1);
+    const moved = last && last.kind === e.kind && (Math.abs(last.apex_min - e.apex_min) < 0.02 || refused);
+    pending = [...(moved || refused ? pending.slice(0, -1) : pending), e];
+    attempt();
   }
   function moveBoundary(p: Shown, side: "start" | "end", toMin: number, kept: boolean) {
     if (kept && !edits) return;
     if (!kept) tryEdit({ kind: side === "start" ? "move_start" : "move_end", apex_min: p.apex_min, to_min: toMin });
   }
+  /** Removes the selected peak. Nothing else is selected in its place, so that a second press removes no second peak. */
   function removePeak() {
-    if (chosenPeak) tryEdit({ kind: "remove", apex_min: chosenPeak.apex_min });
+    const gone = chosenPeak;
+    if (!gone) return;
+    select(null);
+    tryEdit({ kind: "remove", apex_min: gone.apex_min });
   }
 
   /** The peak under the pointer, or the selected one. */
@@ -187,11 +217,12 @@
   /** Puts an anchor on the trace where the pointer is, or moves the one that is there to a signal level. */
   function anchor(atMin: number | null = pointer, level?: number) {
     if (atMin === null) return;
-    const others = (edits ?? []).slice(injection?.edits.length ?? 0);
-    if (level !== undefined && others.length > 0) edits = injection!.edits;
     tryEdit({ kind: "anchor", apex_min: Number(atMin.toFixed(4)), ...(level === undefined ? {} : { level }) });
   }
-  const anchors = $derived((edits ?? injection?.edits ?? []).filter((e) => e.kind === "anchor"));
+  /** The anchors as they stand: of two at one place the later. */
+  const anchors = $derived([
+    ...new Map((edits ?? injection?.edits ?? []).filter((e) => e.kind === "anchor").map((e) => [e.apex_min, e])).values(),
+  ]);
   const touches = (p: Shown) =>
     shown.some((q) => q.number !== p.number && q.start_min <= p.end_min + 1e-9 && q.end_min >= p.start_min - 1e-9);
   function pick(n: number | null, aside: boolean) {
@@ -279,7 +310,7 @@
       f: () => partPeak("fit"),
       t: () => pointer !== null && rules?.create(pointer - usedWidth * 2, pointer + usedWidth * 2),
       // While something is previewed, undo takes back the preview and nothing that was kept.
-      ...(previewing ? { "mod+z": () => discard() } : {}),
+      ...(previewing ? { "mod+z": () => stepBack() } : {}),
       ...(examples.open ? { "+": () => markHere(true), "-": () => markHere(false) } : {}),
     }),
   );

@@ -101,7 +101,7 @@ export const refusals: Record<string, string> = {
   move_end: "A boundary cannot pass an apex, its own or its neighbour's.",
   split: "A peak can be split only between its boundaries.",
   merge_left: "There is no peak that touches it on the left.",
-  add: "There is a peak in this stretch already.",
+  add: "There is a peak in this stretch already, or nothing in it rises above a baseline.",
   part: "It touches no other peak.",
   anchor: "No peak stands over this place.",
 };
