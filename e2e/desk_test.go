@@ -165,7 +165,7 @@ func TestAReportedBatchAsksWhy(t *testing.T) {
 	d.untilCell(6, vialColumn, "A4Q7") // a vial moves no number
 	d.click(`[data-row="19"] td:nth-child(6)`)
 	d.press("3", kb.Enter)
-	d.until("the question, with what would move", `document.activeElement?.id === "reason" && /has been reported, and this changes .* from .* to /.test(document.querySelector("[role=dialog]").innerText)`)
+	d.until("the question, with what would move", `document.activeElement?.id === "reason" && /has been reported, and this changes .* from .* to /.test(document.activeElement.closest("[role=dialog]").innerText)`)
 	d.press("\x1b")
 	d.until("nothing was changed", `!document.querySelector("[role=dialog]:not([hidden]) #reason")`)
 	d.untilCell(20, dilutionColumn, "×2")

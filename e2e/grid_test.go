@@ -162,3 +162,29 @@ func TestACurveIsShaped(t *testing.T) {
 	d.until("the slope", `document.querySelector("[aria-label=Statistics] dd:nth-of-type(2)").innerText === `+quote(slope))
 	d.quiet()
 }
+
+// Many notices of one kind are one line, opened to see each, and settled together with one reason.
+func TestLikeNoticesAreToldAndSettledTogether(t *testing.T) {
+	d := open(t)
+	d.station("batch", "")
+	d.until("the run list", `document.querySelectorAll("[role=grid] tbody tr").length === 47`)
+	set := read[int](d, `(async () => {
+		const b = location.pathname.split("/")[1];
+		const v = await (await fetch("/api/batches/" + b)).json();
+		const changes = v.batch.injections.slice(15, 23).map(i => ({ injection_id: i.id, field: "sample", value: "" }));
+		return (await fetch("/api/batches/" + b + "/entries", { method: "PATCH", headers: { "If-Match": "*", "Content-Type": "application/json" }, body: JSON.stringify({ changes }) })).status;
+	})()`, chromedp.EvalAwaitPromise)
+	if set != 200 {
+		t.Fatalf("the sample amounts are not taken: %d", set)
+	}
+	line := `[...document.querySelectorAll(".ntc")].find(e => e.innerText.startsWith("no sample amount: 9 times in 9 injections"))`
+	d.until("one line for nine", line)
+	d.do(chromedp.Evaluate[chromedp.Void](line + `.querySelector(".what").click()`))
+	d.until("each of them", `[...document.querySelectorAll(".ntc")].filter(e => e.innerText.includes("no sample amount")).length === 9`)
+	d.text(".more", "together again")
+	d.do(chromedp.Evaluate[chromedp.Void](line + `.querySelector(".settle").click()`))
+	d.reason("weighed later")
+	d.until("none of them", `![...document.querySelectorAll(".ntc")].some(e => e.innerText.includes("no sample amount"))`)
+	d.until("one row in the record", `document.querySelector("[aria-label=Record]").innerText.includes("9 notices (weighed later)")`)
+	d.quiet()
+}

@@ -204,3 +204,20 @@ func TestUncertaintyAndEstimatesAreShown(t *testing.T) {
 	d.until("set again", `!`+state+`.includes("estimated")`)
 	d.quiet()
 }
+
+// A peak is named where it stands, by keyboard alone.
+func TestAPeakIsNamedAtPeaks(t *testing.T) {
+	d := open(t)
+	d.station("peaks", "")
+	d.until("the peaks", peakRows+" === 13")
+	d.press("]", "]")
+	d.until("the second peak", `document.querySelector("tr.sel")?.innerText.includes("unnamed")`)
+	// The driver types a letter even where the page has taken its key; a browser does not.
+	d.do(chromedp.Evaluate[chromedp.Void](`document.body.dispatchEvent(new KeyboardEvent("keydown", { key: "n", bubbles: true }))`))
+	d.until("the field", `document.activeElement?.getAttribute("aria-label") === "Name of the peak"`)
+	d.press("Theogallin", kb.Enter)
+	d.until("the name", `document.querySelector("tr.sel")?.innerText.includes("Theogallin")`)
+	d.click(`nav a[href$="/compounds"]`)
+	d.until("the compound", `[...document.querySelectorAll("[aria-label=Compounds] tbody tr")].some(r => r.innerText.startsWith("Theogallin"))`)
+	d.quiet()
+}

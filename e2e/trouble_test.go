@@ -92,7 +92,7 @@ func TestANewStudy(t *testing.T) {
 	batch := read[string](d, `location.pathname.split("/")[1]`)
 	for station, says := range map[string]string{"traces": "No trace is shown", "peaks": "No injections yet", "compounds": "No injections yet", "curves": "No compounds yet", "results": "Nothing to report yet", "report": "nothing to report yet"} {
 		d.click(`nav a[href$="/` + station + `"]`)
-		d.until(station, fmt.Sprintf(`document.querySelector("main").innerText.includes(%q)`, says))
+		d.until(station, fmt.Sprintf(`(document.querySelector("main")?.innerText ?? "").includes(%q)`, says))
 	}
 	var table strings.Builder
 	table.WriteString("time_min,signal\n")
@@ -121,7 +121,7 @@ func TestANewStudy(t *testing.T) {
 	d.until("four compounds, one the internal standard", `document.querySelectorAll("[aria-label=Compounds] tbody tr").length === 4 && document.querySelector("[aria-label=Compounds] tbody").innerText.includes("int. std")`)
 	for _, station := range []string{"curves", "results", "report"} {
 		d.click(`nav a[href$="/` + station + `"]`)
-		d.until(station+" without standards", `document.querySelector("main").innerText.length > 10`)
+		d.until(station+" without standards", `(document.querySelector("main")?.innerText ?? "").length > 10`)
 	}
 	d.quiet()
 }

@@ -189,7 +189,7 @@ func TestUndoAndRedoWalkThroughEverything(t *testing.T) {
 	}
 	must[store.Batch](t)(l.Undo(ctx, id, 0, "", who))
 	b = must[store.Batch](t)(l.Batch(ctx, id))
-	must[store.Batch](t)(l.Settle(ctx, id, b.Revision, anyNotice(t, l, id), "seen", who))
+	must[store.Batch](t)(l.Settle(ctx, id, b.Revision, []string{anyNotice(t, l, id)}, "seen", who))
 	if h := must[History](t)(l.History(ctx, id)); h.Redo != "" || !strings.HasPrefix(h.Undo, "notice") {
 		t.Errorf("a new change ends redo: %+v", h)
 	}
@@ -284,7 +284,7 @@ func TestRefusalsChangeNothing(t *testing.T) {
 			return err
 		},
 		"a notice that is not there": func() error {
-			_, err := l.Settle(ctx, id, b.Revision, strings.Repeat("k", 5000), "seen", who)
+			_, err := l.Settle(ctx, id, b.Revision, []string{strings.Repeat("k", 5000)}, "seen", who)
 			return err
 		},
 		"a version without a reason": func() error { _, err := l.SaveMethod(ctx, id, b.Revision, b.Version.Method, " ", who); return err },
@@ -325,7 +325,7 @@ func TestWatchersHearOfChanges(t *testing.T) {
 	events, stop := l.Watch()
 	defer stop()
 	b := must[store.Batch](t)(l.Batch(t.Context(), id))
-	b = must[store.Batch](t)(l.Settle(t.Context(), id, b.Revision, anyNotice(t, l, id), "because", who))
+	b = must[store.Batch](t)(l.Settle(t.Context(), id, b.Revision, []string{anyNotice(t, l, id)}, "because", who))
 	if e := <-events; e.BatchID != id || e.Revision != b.Revision {
 		t.Errorf("%+v", e)
 	}

@@ -89,5 +89,5 @@ func value(v *float64, unit string) string {
 	if v == nil {
 		return "nothing"
 	}
-	return fmt.Sprintf("%.*g %s", shownDigits, *v, unit)
+	return fmt.Sprintf("%#.*g %s", shownDigits, *v, unit)
 }

@@ -61,7 +61,7 @@ func workedFolder(t *testing.T) (dir, id string) {
 	b = must[store.Batch](t)(l.Undo(ctx, id, 0, "", who))
 	b = must[store.Batch](t)(l.Reorder(ctx, id, b.Revision, sample, 2, "", who))
 	b = must[store.Batch](t)(l.SaveChoices(ctx, id, b.Revision, batch.Choices{LeftOut: map[string][]batch.LeftOut{"x": {{InjectionID: b.Injections[0].ID, Reason: "cap"}}}}, "a cap leaked", who))
-	must[store.Batch](t)(l.Settle(ctx, id, b.Revision, anyNotice(t, l, id), "seen", who))
+	must[store.Batch](t)(l.Settle(ctx, id, b.Revision, []string{anyNotice(t, l, id)}, "seen", who))
 	must[store.Report](t)(l.KeepReport(ctx, id, "batch", "", who))
 	return dir, id
 }
@@ -260,7 +260,7 @@ func TestARestoredFolderGoesOnWithAnotherKey(t *testing.T) {
 	s := must[*store.Store](t)(store.Open(t.Context(), dir))
 	defer s.Close()
 	l := New(s)
-	must[store.Batch](t)(l.Settle(t.Context(), id, 0, anyNotice(t, l, id), "seen", who))
+	must[store.Batch](t)(l.Settle(t.Context(), id, 0, []string{anyNotice(t, l, id)}, "seen", who))
 	keys := 0
 	if err := s.Read(t.Context(), func(tx *store.Tx) error {
 		return tx.EachChange(func(c store.Change) error {

@@ -192,3 +192,16 @@ func write(f *excelize.File, sheet string, rows [][]any) error {
 func freeze(f *excelize.File, sheet string) error {
 	return f.SetPanes(sheet, &excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"})
 }
+
+// count is a number of things: "1 sample", "2 samples".
+func count(n int, one string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %ss", n, one)
+}
+
+// shape is how the model or weight of a curve is written: as people write it, not as it is stored.
+func shape(stored string) string {
+	return strings.NewReplacer("_", " ", "x2", "x²", "y2", "y²", "s2", "s²", "loglog", "log-log").Replace(stored)
+}

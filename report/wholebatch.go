@@ -30,7 +30,7 @@ func (w *writer) wholeBatch() {
 		}
 	}
 	w.facts([][2]string{
-		{"Injections", fmt.Sprintf("%d: %d samples, %d standards, %d checks, %d blanks", len(in.Lines), counts[batch.Sample], counts[batch.Standard], counts[batch.Check], counts[batch.Blank])},
+		{"Injections", fmt.Sprintf("%d: %s, %s, %s, %s", len(in.Lines), count(counts[batch.Sample], "sample"), count(counts[batch.Standard], "standard"), count(counts[batch.Check], "check"), count(counts[batch.Blank], "blank"))},
 		{"Method", fmt.Sprintf("%s, version %d", in.MethodName, in.Version)},
 		{"First injection", first}, {"Last injection", last},
 	})
@@ -71,7 +71,7 @@ func (w *writer) samples() {
 		}
 		var rows [][]cell
 		for _, s := range w.in.Result.Samples {
-			row := []cell{{text: s.Name + "\n" + fmt.Sprintf("%d injections", len(s.InjectionIDs))}}
+			row := []cell{{text: s.Name + "\n" + count(len(s.InjectionIDs), "injection")}}
 			for _, c := range part {
 				row = append(row, sampleCell(c.of(s), w.in.Method.Curves.Unit))
 			}
@@ -181,7 +181,7 @@ func (w *writer) curves() {
 		if c.Fit.R2 != nil {
 			r2.text = rSquared(*c.Fit.R2)
 		}
-		rows = append(rows, []cell{plain(name), plain(fmt.Sprintf("%s, weight %s", c.Fit.Model, c.Fit.Weight)), plain(fmt.Sprintf("%g – %g", c.Fit.LowX, c.Fit.HighX)), plain(fmt.Sprintf("%d of %d", used, len(c.Points))), coefficient(0), coefficient(1), r2})
+		rows = append(rows, []cell{plain(name), plain(fmt.Sprintf("%s, weight %s", shape(string(c.Fit.Model)), shape(string(c.Fit.Weight)))), plain(fmt.Sprintf("%g – %g", c.Fit.LowX, c.Fit.HighX)), plain(fmt.Sprintf("%d of %d", used, len(c.Points))), coefficient(0), coefficient(1), r2})
 	}
 	w.table([]column{{"Compound", 38, false}, {"Model", 36, false}, {"Range", 22, true}, {"Points", 18, true}, {"b0", 20, true}, {"b1", 20, true}, {"R²", 16, true}}, rows, 5)
 }

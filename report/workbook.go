@@ -140,7 +140,7 @@ func (w *workbook) curve(c batch.Curve, row int) (last int) {
 		letter, _ := excelize.ColumnNumberToName(column)
 		return fmt.Sprintf("SUM(%s%d:%s%d)", letter, first, letter, last)
 	}
-	for i, title := range []string{name, string(c.Fit.Model) + ", weight " + string(c.Fit.Weight), "b0", "", "b1", "", "b2", "", "residual SD", "", "R²"} {
+	for i, title := range []string{name, shape(string(c.Fit.Model)) + ", weight " + shape(string(c.Fit.Weight)), "b0", "", "b1", "", "b2", "", "residual SD", "", "R²"} {
 		if title != "" {
 			w.set(curveSheet, i+1, row, title, "")
 		}

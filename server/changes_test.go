@@ -37,7 +37,7 @@ func TestEveryChangeAndItsUndo(t *testing.T) {
 	_, data := request(t, "GET", batch, "")
 	before := view(t, data)
 	in := before.Batch.Injections[20]
-	settle := fmt.Sprintf(`{"key": %q, "reason": "seen"}`, anyNotice(t, batch))
+	settle := fmt.Sprintf(`{"keys": [%q], "reason": "seen"}`, anyNotice(t, batch))
 	method := before.Batch.Version.Method
 	method.Checks.Blank = 33
 	newMethod, err := json.Marshal(MethodChange{method, "tighter"})
@@ -128,7 +128,7 @@ func TestEventsTellOfChanges(t *testing.T) {
 	if !lines.Scan() || lines.Text() != ": open" {
 		t.Fatalf("%q", lines.Text())
 	}
-	v := change(t, "POST", address+"/api/batches/"+id+"/settled", fmt.Sprintf(`{"key": %q, "reason": "because"}`, anyNotice(t, address+"/api/batches/"+id)))
+	v := change(t, "POST", address+"/api/batches/"+id+"/settled", fmt.Sprintf(`{"keys": [%q], "reason": "because"}`, anyNotice(t, address+"/api/batches/"+id)))
 	for lines.Scan() {
 		if text, ok := strings.CutPrefix(lines.Text(), "data: "); ok && !strings.Contains(text, `"kind"`) {
 			if want := fmt.Sprintf(`{"batch_id":%q,"revision":%d}`, id, v.Batch.Revision); text != want {
@@ -241,7 +241,7 @@ func TestQuestionsThatWriteNothing(t *testing.T) {
 func TestChangesSayOfWhat(t *testing.T) {
 	address, id := serve(t)
 	batch := address + "/api/batches/" + id
-	v := change(t, "POST", batch+"/settled", fmt.Sprintf(`{"key": %q, "reason": "seen"}`, anyNotice(t, batch)))
+	v := change(t, "POST", batch+"/settled", fmt.Sprintf(`{"keys": [%q], "reason": "seen"}`, anyNotice(t, batch)))
 	for what, c := range map[string]struct {
 		tag  string
 		want int

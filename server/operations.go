@@ -112,10 +112,10 @@ type Because struct {
 	Reason string `json:"reason,omitempty"`
 }
 
-// Settlement deals with a notice.
+// Settlement deals with notices, for one reason.
 type Settlement struct {
-	Key    string `json:"key"`
-	Reason string `json:"reason"`
+	Keys   []string `json:"keys"`
+	Reason string   `json:"reason"`
 }
 
 // Ridge is the silhouette of an injection: heights over equal stretches of the run.
@@ -234,6 +234,9 @@ func (s *server) operations() []operation {
 			b, err := s.lab.Reorder(c.Request().Context(), id(c), c.revision, m.InjectionID, m.Position, m.Reason, c.who)
 			return view(c, b, err)
 		}},
+		{http.MethodPost, batchPath + "/removals/look", "tryRemoval", "What taking an injection out would do to the others; nothing is written", nil, &Removal{}, lab.Consequence{}, func(c *call, body any) (any, error) {
+			return s.lab.TryRemoval(c.Request().Context(), id(c), body.(*Removal).InjectionID)
+		}},
 		{http.MethodPost, batchPath + "/removals", "remove", "Take an injection out of the batch", nil, &Removal{}, View{}, func(c *call, body any) (any, error) {
 			m := body.(*Removal)
 			b, err := s.lab.Remove(c.Request().Context(), id(c), c.revision, m.InjectionID, m.Reason, c.who)
@@ -273,9 +276,9 @@ func (s *server) operations() []operation {
 			b, err := s.lab.TakeBack(c.Request().Context(), id(c), c.revision, t.InjectionID, t.Index, t.Reason, c.who)
 			return view(c, b, err)
 		}},
-		{http.MethodPost, batchPath + "/settled", "settle", "Deal with a notice", nil, &Settlement{}, View{}, func(c *call, body any) (any, error) {
+		{http.MethodPost, batchPath + "/settled", "settle", "Deal with notices", nil, &Settlement{}, View{}, func(c *call, body any) (any, error) {
 			n := body.(*Settlement)
-			b, err := s.lab.Settle(c.Request().Context(), id(c), c.revision, n.Key, n.Reason, c.who)
+			b, err := s.lab.Settle(c.Request().Context(), id(c), c.revision, n.Keys, n.Reason, c.who)
 			return view(c, b, err)
 		}},
 		{http.MethodPost, batchPath + "/undo", "undo", "Take back the newest change", nil, &Because{}, View{}, func(c *call, body any) (any, error) {

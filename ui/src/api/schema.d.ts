@@ -463,6 +463,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/removals/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What taking an injection out would do to the others; nothing is written */
+        post: operations["tryRemoval"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/report.pdf": {
         parameters: {
             query?: never;
@@ -592,7 +609,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Deal with a notice */
+        /** Deal with notices */
         post: operations["settle"];
         delete?: never;
         options?: never;
@@ -982,6 +999,12 @@ export interface components {
             /** @enum {string} */
             rule: "nearest" | "largest" | "first" | "last";
             window: components["schemas"]["Window"];
+        };
+        Consequence: {
+            curves: number;
+            lost: number;
+            most: components["schemas"]["Effect"] | null;
+            moved: number;
         };
         Contender: {
             peak_number: number;
@@ -1711,7 +1734,7 @@ export interface components {
             width_min: number;
         };
         Settlement: {
-            key: string;
+            keys: string[];
             reason: string;
         };
         SinceView: {
@@ -2814,6 +2837,41 @@ export interface operations {
             };
         };
     };
+    tryRemoval: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Removal"];
+            };
+        };
+        responses: {
+            /** @description What taking an injection out would do to the others; nothing is written */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Consequence"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     report: {
         parameters: {
             query?: {
@@ -3088,7 +3146,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Deal with a notice */
+            /** @description Deal with notices */
             200: {
                 headers: {
                     [name: string]: unknown;

@@ -34,3 +34,6 @@ export function decimalsFor(values: number[], digits = 3): number {
   const least = Math.min(...values.map(Math.abs).filter((v) => v > 0));
   return Number.isFinite(least) ? Math.max(0, Math.min(6, digits - 1 - Math.floor(Math.log10(least)))) : 2;
 }
+
+/** "1 peak", "2 peaks", "0 peaks". */
+export const count = (n: number, one: string, many = `${one}s`): string => `${n} ${n === 1 ? one : many}`;

@@ -79,7 +79,7 @@
     }
     return hits;
   });
-  const found = $derived(all.filter((h) => h.name.toLowerCase().includes(text.trim().toLowerCase())).slice(0, 12));
+  const found = $derived(finder.open ? all.filter((h) => h.name.toLowerCase().includes(text.trim().toLowerCase())).slice(0, 12) : []);
 
   $effect(() => keys({ "mod+k": () => (finder.open = true) }));
   $effect(() => {

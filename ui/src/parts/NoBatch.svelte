@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { count } from "../look/number";
   import { Tabs } from "@skeletonlabs/skeleton-svelte";
   import { createQuery } from "@tanstack/svelte-query";
   import { answer, api } from "../api/client";
@@ -57,7 +58,7 @@
               href="/{b.id}/batch"
               onclick={(e) => (e.preventDefault(), place.go({ batch: b.id, station: "batch", query: { i: "", c: "" } }))}
             >
-              <span>{b.name}</span><span class="mut">{b.injections} injections</span>
+              <span>{b.name}</span><span class="mut">{count(b.injections, "injection")}</span>
             </a>
           {/each}
         {:else}

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Batch, Notice, Result } from "../api/client";
+  import { count } from "../look/number";
   import { desk } from "../state/desk.svelte";
   import { place, type Station } from "../state/place.svelte";
   import { reason } from "../state/reason.svelte";
@@ -11,7 +12,52 @@
   const open = $derived((result?.notices ?? []).filter((n) => (!station || n.station === station) && !batch.settled.includes(n.key)));
   /** A number and its percent sign stay on one line. */
   const unbroken = (text: string) => text.replace(/(\d) %/g, "$1\u00a0%");
-  const shown = $derived(all ? open : open.slice(0, most));
+  /** So many of a kind are told together. */
+  const many = 4;
+  const words: Record<string, string> = {
+    above_range: "above range",
+    no_sample_amount: "no sample amount",
+    no_level: "no level",
+    no_name: "no name",
+    internal_standard: "internal standard off",
+    resolution: "resolution too low",
+    saturated: "cut off at the top",
+    lost_edit: "edits without their peak",
+    no_fit: "no fit",
+    unmeasured: "could not be measured",
+    not_found: "not found",
+    window_edge: "near the edge of the window",
+    no_curve: "no curve",
+    level_deviation: "levels off the curve",
+    blank: "carried over",
+    check: "checks outside their limits",
+    suitability: "not suitable",
+    replicates: "replicates apart",
+  };
+  type Line = { kind: string; notices: Notice[] };
+  /** One line for each notice, or for many of one kind together, in the order in which the first of them comes. */
+  const lines = $derived.by<Line[]>(() => {
+    const byKind = new Map<string, Notice[]>();
+    for (const n of open) byKind.set(n.kind, [...(byKind.get(n.kind) ?? []), n]);
+    const list: Line[] = [];
+    for (const n of open) {
+      const alike = byKind.get(n.kind)!;
+      if (alike.length < many || opened === n.kind) list.push({ kind: n.kind, notices: [n] });
+      else if (alike[0] === n) list.push({ kind: n.kind, notices: alike });
+    }
+    return list;
+  });
+  let opened = $state("");
+  const shown = $derived(all || opened ? lines : lines.slice(0, most));
+  /** "above range: 148 readings of 6 compounds". */
+  function together(l: Line): string {
+    const of = (pick: (n: Notice) => string | undefined) => new Set(l.notices.map(pick).filter(Boolean)).size;
+    const compounds = of((n) => n.compound_id);
+    const injections = of((n) => n.injection_id);
+    const what = compounds > 0 && injections > 0 ? count(l.notices.length, "reading") : count(l.notices.length, "time");
+    const parts = [compounds > 0 && `of ${count(compounds, "compound")}`, injections > 0 && `in ${count(injections, "injection")}`];
+    return [what, ...parts.filter(Boolean)].join(" ");
+  }
 
   function follow(n: Notice) {
     place.go({
@@ -19,20 +65,42 @@
       query: { i: n.injection_id ?? place.query.i, c: n.compound_id ?? place.query.c },
     });
   }
-  async function settle(n: Notice) {
-    const why = await reason.ask("Settle this notice", `${n.subject}: ${n.text}`, true);
-    if (why) await desk.settle(n.key, why);
+  async function settle(l: Line) {
+    const first = l.notices[0]!;
+    const why =
+      l.notices.length === 1
+        ? await reason.ask("Settle this notice", `${first.subject}: ${first.text}`, true)
+        : await reason.ask(`Settle these ${l.notices.length} notices`, `${words[l.kind] ?? l.kind}: ${together(l)}`, true);
+    if (why)
+      await desk.settle(
+        l.notices.map((n) => n.key),
+        why,
+      );
   }
 </script>
 
 <section aria-label="Notices">
   <h2>Notices <span class="r">{open.length}{station ? ` on ${station}` : " in this batch"}</span></h2>
-  {#each shown as n (n.key)}
+  {#each shown as l (l.notices[0]!.key)}
+    {@const n = l.notices[0]!}
     <div class="ntc" class:know={n.weight === "know"}>
       <span class="fl"><Mark name={markOf(n.kind)} /></span>
-      <button class="what" onclick={() => follow(n)}><b>{n.subject}:</b> {unbroken(n.text)}</button>
-      <button class="settle" title="Settle with a reason" aria-label="Settle {n.subject}: {n.text}" onclick={() => settle(n)}>settle</button
-      >
+      {#if l.notices.length > 1}
+        <button class="what" title="Show each of them" onclick={() => (opened = l.kind)}
+          ><b>{words[l.kind] ?? l.kind}:</b> {together(l)}</button
+        >
+        <button
+          class="settle"
+          title="Settle all of them with one reason"
+          aria-label="Settle all, {words[l.kind] ?? l.kind}"
+          onclick={() => settle(l)}>settle</button
+        >
+      {:else}
+        <button class="what" onclick={() => follow(n)}><b>{n.subject}:</b> {unbroken(n.text)}</button>
+        <button class="settle" title="Settle with a reason" aria-label="Settle {n.subject}: {n.text}" onclick={() => settle(l)}
+          >settle</button
+        >
+      {/if}
       <button class="arrow" aria-label="Go to {n.subject}" onclick={() => follow(n)}>
         <svg
           width="11"
@@ -49,8 +117,10 @@
   {:else}
     <p class="note">{result ? "Nothing here wants your eyes." : "Not processed yet."}</p>
   {/each}
-  {#if open.length > most}
-    <button class="lnk more" onclick={() => (all = !all)}>{all ? "fewer" : `and ${open.length - most} more`}</button>
+  {#if opened}
+    <button class="lnk more" onclick={() => (opened = "")}>together again</button>
+  {:else if lines.length > most}
+    <button class="lnk more" onclick={() => (all = !all)}>{all ? "fewer" : `and ${lines.length - most} more`}</button>
   {/if}
 </section>
 

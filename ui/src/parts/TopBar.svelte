@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { count } from "../look/number";
   import { Popover, Portal } from "@skeletonlabs/skeleton-svelte";
   import { createQuery } from "@tanstack/svelte-query";
   import { analyst, type Batch, type Result, type View } from "../api/client";
@@ -57,7 +58,7 @@
     <Logo />Yugen
   </a>
   {#if batch}
-    <span class="bn"><b>{batch.name}</b><span class="about">{batch.injections.length} injections</span></span>
+    <span class="bn"><b>{batch.name}</b><span class="about">{count(batch.injections.length, "injection")}</span></span>
   {/if}
   <nav aria-label="Stations">
     {#each stations as s, i (s)}
@@ -71,7 +72,7 @@
           e.preventDefault();
           place.go({ station: s });
         }}
-        >{s[0]!.toUpperCase() + s.slice(1)}{#if counts[s]}<sup title="{counts[s]} notices">{counts[s]}</sup>{/if}</a
+        >{s[0]!.toUpperCase() + s.slice(1)}{#if counts[s]}<sup title={count(counts[s]!, "notice")}>{counts[s]}</sup>{/if}</a
       >
     {/each}
   </nav>

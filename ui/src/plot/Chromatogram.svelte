@@ -1,4 +1,5 @@
 <script lang="ts" module>
+  import { count } from "../look/number";
   import type { Peak, Trace } from "../api/client";
   export type Shown = Peak & { name: string; standard: boolean };
   export type { Trace };
@@ -319,7 +320,7 @@
     {width}
     {height}
     role="group"
-    aria-label="Chromatogram with {peaks.length} peaks"
+    aria-label="Chromatogram with {count(peaks.length, 'peak')}"
     onpointerdown={press}
     onpointermove={point}
     onpointerleave={() => ((pointer = null), hover?.(null))}

@@ -16,6 +16,7 @@ import {
   type MethodTrial,
   type View,
 } from "../api/client";
+import { count, signed } from "../look/number";
 import { place } from "./place.svelte";
 import { reason } from "./reason.svelte";
 import { underway } from "./underway.svelte";
@@ -227,9 +228,28 @@ class Desk {
     );
   }
 
-  remove(injection: string) {
+  /** Takes an injection out. Where others stand on it, what that does to them is said, and a reason offered. */
+  async remove(injection: string) {
+    const batch = place.batch;
+    const inj = this.view()?.batch.injections.find((i) => i.id === injection);
+    const names = new Map(this.view()?.batch.version.method.compounds.map((c) => [c.id, c.name]));
+    const does = await answer(
+      api.POST("/api/batches/{batch}/removals/look", { params: { path: { batch } }, body: { injection_id: injection } }),
+    ).catch(() => undefined);
+    let why = "";
+    if (does && (does.curves > 0 || does.moved > 0 || does.lost > 0)) {
+      const most = does.most ? `, ${names.get(does.most.compound_id)} in ${does.most.name} most, by ${signed(does.most.percent, 1)} %` : "";
+      const said = [
+        does.curves > 0 && `${count(does.curves, "curve")} change`,
+        does.moved > 0 && `${count(does.moved, "mean")} of samples move${most}`,
+        does.lost > 0 && `${count(does.lost, "mean")} of samples can no longer be read`,
+      ].filter(Boolean);
+      const given = await reason.ask(`Remove ${inj?.name ?? "the injection"}`, `${said.join("; ")}.`);
+      if (given === null || place.batch !== batch) return false;
+      why = given;
+    }
     return this.plain("Remove the injection", "injection removed", (params, reason) =>
-      answer(api.POST("/api/batches/{batch}/removals", { params, body: { injection_id: injection, reason } })),
+      answer(api.POST("/api/batches/{batch}/removals", { params, body: { injection_id: injection, reason: reason || why } })),
     );
   }
 
@@ -272,8 +292,10 @@ class Desk {
     );
   }
 
-  settle(key: string, reason: string) {
-    return this.change("notice settled", (params) => answer(api.POST("/api/batches/{batch}/settled", { params, body: { key, reason } })));
+  settle(keys: string[], reason: string) {
+    return this.change(keys.length === 1 ? "notice settled" : `${keys.length} notices settled`, (params) =>
+      answer(api.POST("/api/batches/{batch}/settled", { params, body: { keys, reason } })),
+    );
   }
 
   undo() {

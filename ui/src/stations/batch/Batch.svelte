@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { count } from "../../look/number";
   import { createQuery } from "@tanstack/svelte-query";
   import Foot from "../../parts/Foot.svelte";
   import Notices from "../../parts/Notices.svelte";
@@ -60,8 +61,8 @@
     <div class="head">
       <h1>Run list</h1>
       <span class="note">
-        {batch.injections.length} injections{acquired.length > 0 ? `, ${day(acquired[0]!)} to ${day(acquired.at(-1)!)}` : ""} · method {batch
-          .version.name}, version {batch.version.number}
+        {count(batch.injections.length, "injection")}{acquired.length > 0 ? `, ${day(acquired[0]!)} to ${day(acquired.at(-1)!)}` : ""} · method
+        {batch.version.name}, version {batch.version.number}
       </span>
       <span class="tools">
         <label class="chk"><input type="checkbox" bind:checked={all} />all columns</label>

@@ -2,7 +2,7 @@
   // From a standard's peaks to a compound table in one go: choose the standard, filter its peaks, name them, say which is the internal
   // standard, and keep all as one version.
   import type { Batch, Compound, Method } from "../../api/client";
-  import { fixed, significant } from "../../look/number";
+  import { count, fixed, significant } from "../../look/number";
   import type { Shown } from "../../plot/Chromatogram.svelte";
   import { replicate } from "../../state/desk.svelte";
   import { place } from "../../state/place.svelte";
@@ -88,7 +88,7 @@
           {#if !standards.some(({ k }) => k === index)}<option value={batch.injections[index]?.id}>this injection</option>{/if}
           {#each standards as { i, k } (i.id)}<option value={i.id}>{i.name} {replicate(batch, k)}</option>{/each}
         </select>
-        {levelled} of {standards.length} standards have a level.
+        {levelled} of {count(standards.length, "standard")} have a level.
       {/if}
     </li>
     <li>

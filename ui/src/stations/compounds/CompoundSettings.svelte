@@ -195,7 +195,7 @@
   <p class="note">
     {#if there.length === 0}No peak of this injection is in the window.
     {:else if there.length === 1}One peak is in the window.
-    {:else}{there.length} peaks are in the window; under each stands by which rule it would win.{/if}
+    {:else}{there.length === 1 ? "1 peak is" : `${there.length} peaks are`} in the window; under each stands by which rule it would win.{/if}
   </p>
 </section>
 

@@ -2,13 +2,13 @@
   // Naming: click a peak, type a name. Windows and their rules stand on the chromatogram; the table says which peak wins.
   import { createQuery } from "@tanstack/svelte-query";
   import type { Compound, Method } from "../../api/client";
-  import { fixed, significant } from "../../look/number";
+  import { count, fixed, significant } from "../../look/number";
   import Foot from "../../parts/Foot.svelte";
   import Notices from "../../parts/Notices.svelte";
   import Chromatogram, { type Shown } from "../../plot/Chromatogram.svelte";
   import Minimap from "../../plot/Minimap.svelte";
   import { Window } from "../../plot/window.svelte";
-  import { ask, desk, replicate, traced } from "../../state/desk.svelte";
+  import { ask, desk, queries, replicate, traced } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
   import { place } from "../../state/place.svelte";
   import { reason } from "../../state/reason.svelte";
@@ -19,7 +19,8 @@
   import Drift from "./Drift.svelte";
   import LadderPanel from "./LadderPanel.svelte";
   import NameField from "./NameField.svelte";
-  import { compoundAt, placeOf, type Place } from "./table";
+  import { named } from "./naming";
+  import { placeOf, type Place } from "./table";
   import Windows from "./Windows.svelte";
 
   let { batch, result, index }: StationProps = $props();
@@ -84,25 +85,9 @@
     return desk.saveMethod({ ...method, curves, ...rest, compounds: kept }, why);
   }
   async function name(text: string) {
-    if (!peak) return;
+    const change = peak && named(method.compounds, peak, peaks, text);
     naming = false;
-    const own = byId.get(peak.compound_id);
-    const same = method.compounds.find((c) => c.name === text);
-    if (own && own.name !== text)
-      await save(
-        method.compounds.map((c) => (c.id === own.id ? { ...c, name: text } : c)),
-        `${own.name} renamed ${text}`,
-      );
-    else if (same && !own)
-      await save(
-        method.compounds.map((c) => (c.id === same.id ? { ...c, expected_min: Number(peak.apex_min.toFixed(3)) } : c)),
-        `${text} is expected at ${peak.apex_min.toFixed(3)} min`,
-      );
-    else if (!own) {
-      const fresh = compoundAt(peak, text, peaks, byId.keys());
-      if (await save([...method.compounds, fresh], `${text} named at ${peak.apex_min.toFixed(2)} min`))
-        place.go({ query: { c: fresh.id } }, false);
-    }
+    if (change && (await save(change.compounds, change.why))) place.go({ query: { c: change.id } }, false);
   }
   async function set(c: Compound, change: Partial<Compound>, what: string) {
     const why = await reason.ask(`${c.name}: ${what}`);
@@ -136,27 +121,45 @@
     if (what) void set(c, change, what);
   }
   async function addMany(list: Compound[]) {
-    const why = await reason.ask(`Add ${list.length} compounds`, list.map((c) => c.name).join(", "));
+    const why = await reason.ask(`Add ${count(list.length, "compound")}`, list.map((c) => c.name).join(", "));
     if (why && (await save([...method.compounds, ...list], why))) many = false;
   }
   async function setLadder(ladder: Method["ladder"], what: string) {
     const why = await reason.ask(`Retention index: ${what}`);
     if (why) await save(method.compounds, why, { ladder });
   }
+  /** Takes a compound off the list, after saying what that does to the others. */
   async function forget(c: Compound) {
-    const why = await reason.ask(`Take ${c.name} off the list`);
-    if (!why) return;
     const own = { ...method.curves.own };
     delete own[c.id];
-    await save(
-      method.compounds.filter((o) => o.id !== c.id),
-      why,
-      { curves: { ...method.curves, own } },
-    );
+    const compounds = method.compounds.filter((o) => o.id !== c.id);
+    const curves = { ...method.curves, own };
+    const tried = await queries
+      .fetchQuery(
+        ask.tryMethod(batch.id, batch.revision, {
+          injection_id: injection?.id ?? "",
+          compound_id: c.id,
+          method: { ...method, compounds, curves },
+        }),
+      )
+      .catch(() => undefined);
+    const does = tried?.problem
+      ? tried.problem
+      : tried && tried.moved + tried.lost > 0
+        ? `${[
+            tried.moved > 0 && `${count(tried.moved, "mean")} of samples move`,
+            tried.lost > 0 && `${count(tried.lost, "mean")} can no longer be read`,
+          ]
+            .filter(Boolean)
+            .join("; ")}.`
+        : "No other amount changes.";
+    const why = await reason.ask(`Take ${c.name} off the list`, does);
+    if (why) await save(compounds, why, { curves });
   }
   $effect(() =>
     keys({
       ...view.keys(),
+      n: () => (naming = peak !== undefined),
       Escape: () => select(null),
     }),
   );
@@ -171,7 +174,9 @@
     {:else}
       <div class="head">
         <h1>{injection.name} <em>{replicate(batch, index)}</em></h1>
-        <span class="note">{peaks.filter((p) => p.name).length} of {method.compounds.length} compounds found in {peaks.length} peaks</span>
+        <span class="note"
+          >{peaks.filter((p) => p.name).length} of {method.compounds.length} compounds found in {count(peaks.length, "peak")}</span
+        >
         <span class="tools"
           ><button class="lnk" onclick={() => (many = !many)}>Add many</button><button onclick={() => view.all()}
             ><kbd>0</kbd> whole run</button

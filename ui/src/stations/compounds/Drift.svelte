@@ -1,7 +1,7 @@
 <script lang="ts">
   // Retention of one compound across the run, in its window. Drift is shown, not hidden.
   import type { Batch, Compound, Result } from "../../api/client";
-  import { fixed } from "../../look/number";
+  import { count, fixed } from "../../look/number";
   import { frame } from "../../plot/frame";
   import { placeOf } from "./table";
 
@@ -19,7 +19,7 @@
 </script>
 
 <section aria-label="Drift">
-  <h2>Drift <span class="r">over {fixed(span, 3)} min in {there.length} injections</span></h2>
+  <h2>Drift <span class="r">over {fixed(span, 3)} min in {count(there.length, "injection")}</span></h2>
   <svg width="276" height="84" role="img" aria-label="Retention of {compound.name} in run order">
     <path d="M{f.x0} {f.sy(half)}H{f.x1}M{f.x0} {f.sy(-half)}H{f.x1}" stroke="var(--ochre)" stroke-dasharray="5 3" />
     <path d="M{f.x0} {f.sy(0)}H{f.x1}" stroke="var(--mist-3)" />

@@ -1,7 +1,7 @@
 <script lang="ts">
   // The numbers behind a curve, its tests with their p, its limits, and the widest range over which it holds.
   import type { Curve, Method } from "../../api/client";
-  import { rSquared, signed, significant } from "../../look/number";
+  import { count, rSquared, signed, significant } from "../../look/number";
   import { termNames, wayWords } from "./calibration";
 
   let {
@@ -47,7 +47,7 @@
 </script>
 
 <section aria-label="Statistics">
-  <h2>Statistics <span class="r">{used.length} points, {levels} {levels === 1 ? "level" : "levels"}</span></h2>
+  <h2>Statistics <span class="r">{count(used.length, "point")}, {count(levels, "level")}</span></h2>
   <dl>
     {#each terms as t (t.name)}<dt>{t.name}</dt>
       <dd>{significant(t.v, 4)}{t.se === null ? "" : ` ± ${significant(t.se, 2)}`}</dd>{/each}
@@ -73,7 +73,7 @@
       {#if !range}No run of five levels holds the limit of {method.checks.deviation_percent || 20} % without lack of fit.
       {:else if same}The range in use is the widest that holds{range.breaks.length ? "" : ": every level"}.
       {:else}The widest range that holds is {range.low_x} – {range.high_x}
-        {unit}, {range.levels} levels{#if range.breaks.length};
+        {unit}, {count(range.levels, "level")}{#if range.breaks.length};
           {range.breaks
             .map((b) => `${b.x} would read ${b.deviation_percent === null ? "nothing" : `${signed(b.deviation_percent, 1)} %`}`)
             .join(", ")}{/if}.

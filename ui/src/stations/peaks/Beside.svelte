@@ -1,5 +1,6 @@
 <script lang="ts">
   // Another injection under this one, integrated with the same settings: a standard beside a sample.
+  import { count } from "../../look/number";
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch } from "../../api/client";
   import Chromatogram, { type Shown } from "../../plot/Chromatogram.svelte";
@@ -34,7 +35,7 @@
       {#each batch.injections as i, k (i.id)}<option value={i.id}>{i.name} {replicate(batch, k)}</option>{/each}
     </select>
   </h1>
-  <span class="note">the same settings · {peaks.length} peaks, {peaks.filter((p) => p.name).length} named</span>
+  <span class="note">the same settings · {count(peaks.length, "peak")}, {peaks.filter((p) => p.name).length} named</span>
 </div>
 <Chromatogram trace={trace.data} unit={injection?.unit || "signal"} {peaks} {selected} {view} />
 

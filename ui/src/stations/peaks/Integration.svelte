@@ -1,7 +1,7 @@
 <script lang="ts">
   // The settings of integration: four that matter most on rulers, the others folded away.
   import type { Expected, Settings } from "../../api/client";
-  import { significant } from "../../look/number";
+  import { count, significant } from "../../look/number";
   import Choice from "../../parts/Choice.svelte";
   import Ruler from "../../parts/Ruler.svelte";
   import Estimates from "./Estimates.svelte";
@@ -49,7 +49,7 @@
 </script>
 
 <section aria-label="Integration">
-  <h2>Integration <span class="r">whole batch, {injections} injections</span></h2>
+  <h2>Integration <span class="r">whole batch, {count(injections, "injection")}</span></h2>
   <Ruler
     label="Peak width"
     unit="min"

@@ -2,7 +2,7 @@
   import { createQuery } from "@tanstack/svelte-query";
   import { untrack } from "svelte";
   import type { Edit, Proposal, Settings } from "../../api/client";
-  import { fixed, missing, significant } from "../../look/number";
+  import { count, fixed, missing, significant } from "../../look/number";
   import Foot from "../../parts/Foot.svelte";
   import Notices from "../../parts/Notices.svelte";
   import Chromatogram, { type Shown } from "../../plot/Chromatogram.svelte";
@@ -13,6 +13,8 @@
   import { keys } from "../../state/keys.svelte";
   import { place } from "../../state/place.svelte";
   import { reason } from "../../state/reason.svelte";
+  import NameField from "../compounds/NameField.svelte";
+  import { named } from "../compounds/naming";
   import type { StationProps } from "../props";
   import Beside from "./Beside.svelte";
   import Changes from "./Changes.svelte";
@@ -98,6 +100,7 @@
     if (hit) selected = hit.number;
   });
   function select(n: number | null) {
+    naming = false;
     selected = n;
     const p = shown.find((q) => q.number === n);
     place.go({ query: { c: p?.compound_id ?? "" } }, false);
@@ -140,7 +143,7 @@
     const why = draft
       ? await reason.ask(
           "Keep as a new method version",
-          `${method.compounds.length} compounds, whole batch, ${batch.injections.length} injections.${here ? ` And in ${injection.name} only: ${here}.` : ""}`,
+          `${count(method.compounds.length, "compound")}, whole batch, ${count(batch.injections.length, "injection")}.${here ? ` And in ${injection.name} only: ${here}.` : ""}`,
         )
       : await reason.ask(
           pending.length === 1 ? "Keep this edit" : `Keep these ${pending.length} edits`,
@@ -280,6 +283,15 @@
     };
   });
 
+  /** A peak is named here as at Compounds, once nothing is previewed: a name belongs to a peak that is there. */
+  let naming = $state(false);
+  async function name(text: string) {
+    const change = chosenPeak && named(method.compounds, chosenPeak, saved, text);
+    naming = false;
+    if (change && (await desk.saveMethod({ ...method, compounds: change.compounds }, change.why)))
+      place.go({ query: { c: change.id } }, false);
+  }
+
   function walkPeaks(step: number) {
     if (shown.length === 0) return;
     const at = shown.findIndex((p) => p.number === selected);
@@ -299,6 +311,7 @@
       "shift+Enter": () => proposals[0] && take(proposals[0]),
       Escape: () => (previewing ? discard() : select(null)),
       Delete: removePeak,
+      n: () => (naming = !previewing && chosenPeak !== undefined),
       s: splitPeak,
       m: mergeLeft,
       b: () => (asSaved = true),
@@ -330,7 +343,7 @@
         <span class="note">
           injection {index + 1} of {batch.injections.length}{injection.vial ? ` · vial ${injection.vial}` : ""}{injection.sample
             ? ` · ${injection.sample} ${method.amounts.sample_unit}`
-            : ""} · {shown.length} peaks,
+            : ""} · {count(shown.length, "peak")},
           {shown.filter((p) => p.name).length} named{stale ? " · processing …" : ""}
         </span>
         <span class="tools">
@@ -369,7 +382,20 @@
           marks={examples.open ? examples.marks.filter((m) => m.injection_id === injection.id) : []}
           addPeak={(from, to) => tryEdit({ kind: "add", apex_min: from, to_min: to })}
           bind:pointer
-        />
+        >
+          {#snippet over(f)}
+            {#if chosenPeak && naming}
+              <NameField
+                {f}
+                peak={chosenPeak}
+                y={chosenPeak.baseline_start + chosenPeak.height}
+                list={method.compounds}
+                {name}
+                leave={() => (naming = false)}
+              />
+            {/if}
+          {/snippet}
+        </Chromatogram>
         <Minimap trace={trace.data} {view} />
         {#if beside}
           <Beside
@@ -450,7 +476,7 @@
       ["]", "peak"],
       ["drag", "zoom"],
       ["wheel", "time"],
-      ["Shift wheel", "signal"],
+      ["N", "name"],
       ["S", "split"],
       ["M", "merge left"],
       ["A", "anchor"],

@@ -1,7 +1,7 @@
 <script lang="ts">
   // What the standards hold, compound by level, as weighed; a block from a spreadsheet is pasted as a whole.
   import { answer, api, type Batch, type ContentTable, type Method, type Result } from "../../api/client";
-  import { significant } from "../../look/number";
+  import { count, significant } from "../../look/number";
   import Glyph, { stairSteps } from "../../parts/Glyph.svelte";
   import { levelsOf } from "../../state/desk.svelte";
   import { draft } from "./draft.svelte";
@@ -89,7 +89,7 @@
       }
       said = read.read;
       pasting = false;
-      save(next, `pasted, ${read.rows.length} compounds`);
+      save(next, `pasted, ${count(read.rows.length, "compound")}`);
     } catch (error) {
       trouble = (error as Error).message;
     }

@@ -165,8 +165,9 @@
     <div class="head">
       <h1>Results</h1>
       <span class="note"
-        >{#if view === "amounts"}for all {batch.injections.length} injections{stale ? " · processing …" : ""}{:else}{mode ===
-          "concentration"
+        >{#if view === "amounts"}for {batch.injections.length === 1
+            ? "the one injection"
+            : `all ${batch.injections.length} injections`}{stale ? " · processing …" : ""}{:else}{mode === "concentration"
             ? method.curves.unit
             : reported} · {mode === "mean"
             ? "mean of replicates, relative SD below"

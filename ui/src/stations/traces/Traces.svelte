@@ -2,7 +2,7 @@
   // Several injections compared: overlaid on one baseline, or offset one above the other with time kept readable.
   import { createQueries } from "@tanstack/svelte-query";
   import type { Injection, Trace } from "../../api/client";
-  import { fixed, significant } from "../../look/number";
+  import { count, fixed, significant } from "../../look/number";
   import Choice from "../../parts/Choice.svelte";
   import Foot from "../../parts/Foot.svelte";
   import Ruler from "../../parts/Ruler.svelte";
@@ -203,7 +203,7 @@
     <div class="head">
       <h1>Traces</h1>
       <span class="note"
-        >{shown.length} of {batch.injections.length} injections{mode === "overlay" ? ", one scale" : ", back to front"}</span
+        >{shown.length} of {count(batch.injections.length, "injection")}{mode === "overlay" ? ", one scale" : ", back to front"}</span
       >
       <span class="tools">
         <button onclick={() => view.all()}><kbd>0</kbd> whole run</button>
