@@ -24,6 +24,10 @@ type Listing struct {
 	ID         string `json:"id"`
 	Name       string `json:"name"`
 	Injections int    `json:"injections"`
+	Reported   bool   `json:"reported"`
+	// ChangedAt and ChangedBy tell of the newest row of the record about it.
+	ChangedAt time.Time `json:"changed_at"`
+	ChangedBy string    `json:"changed_by"`
 }
 
 // Version is a saved state of a method; it never changes.
@@ -85,9 +89,13 @@ func (t *Tx) Studies() ([]Study, error) {
 		return nil, err
 	}
 	for i := range list {
-		err := t.each("SELECT b.id, b.name, (SELECT count(*) FROM injections i WHERE i.batch_id = b.id) FROM batches b WHERE study_id = ? ORDER BY b.id", []any{list[i].ID}, func(r *sql.Rows) error {
+		err := t.each(`SELECT b.id, b.name, (SELECT count(*) FROM injections i WHERE i.batch_id = b.id), EXISTS (SELECT 1 FROM reports r WHERE r.batch_id = b.id),
+			coalesce((SELECT at FROM record c WHERE c.batch_id = b.id ORDER BY seq DESC LIMIT 1), b.created_at), coalesce((SELECT who FROM record c WHERE c.batch_id = b.id ORDER BY seq DESC LIMIT 1), '')
+			FROM batches b WHERE study_id = ? ORDER BY b.id`, []any{list[i].ID}, func(r *sql.Rows) error {
 			var b Listing
-			err := r.Scan(&b.ID, &b.Name, &b.Injections)
+			var at string
+			err := r.Scan(&b.ID, &b.Name, &b.Injections, &b.Reported, &at, &b.ChangedBy)
+			b.ChangedAt = unstamp(at)
 			list[i].Batches = append(list[i].Batches, b)
 			return err
 		})

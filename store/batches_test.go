@@ -7,6 +7,7 @@ import (
 	"reflect"
 	"sync"
 	"testing"
+	"time"
 
 	"yugen/core/batch"
 	"yugen/core/peaks"
@@ -251,4 +252,42 @@ func putResult(t *testing.T, tx *Tx, batchID, hash string, r batch.Result) error
 		return err
 	}
 	return tx.PutResult(batchID, hash, packed)
+}
+
+// The list of studies tells of each batch whether it was reported, and who changed it last and when.
+func TestTheListTellsTheStateOfBatches(t *testing.T) {
+	s := open(t, t.TempDir())
+	id := newBatch(t, s)
+	look := func() (b Listing) {
+		write(t, s, func(tx *Tx) error {
+			studies, err := tx.Studies()
+			if err != nil || len(studies) != 1 || len(studies[0].Batches) != 1 {
+				t.Fatalf("%+v %v", studies, err)
+			}
+			b = studies[0].Batches[0]
+			return nil
+		})
+		return b
+	}
+	if b := look(); b.Reported || b.ChangedAt.IsZero() || b.Injections != 0 {
+		t.Errorf("a new batch: %+v", b)
+	}
+	before := time.Now().UTC()
+	write(t, s, func(tx *Tx) error {
+		if _, err := tx.Record(Change{Who: "First", BatchID: id, Action: "x"}); err != nil {
+			return err
+		}
+		if _, err := tx.Record(Change{Who: "Last", BatchID: id, Action: "x"}); err != nil {
+			return err
+		}
+		hash, err := tx.PutBlob([]byte("a report"))
+		if err != nil {
+			return err
+		}
+		_, err = tx.PutReport(id, Report{Layout: "batch", PDFHash: hash, MadeBy: "Last"})
+		return err
+	})
+	if b := look(); !b.Reported || b.ChangedBy != "Last" || b.ChangedAt.Before(before.Truncate(time.Second)) {
+		t.Errorf("after a report: %+v", b)
+	}
 }

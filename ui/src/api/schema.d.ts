@@ -1411,9 +1411,12 @@ export interface components {
             station: "batch" | "peaks" | "compounds" | "curves" | "results";
         };
         Listing: {
+            changed_at: string;
+            changed_by: string;
             id: string;
             injections: number;
             name: string;
+            reported: boolean;
         };
         Made: {
             id: string;

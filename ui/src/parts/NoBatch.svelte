@@ -11,6 +11,26 @@
 
   let { problem }: { problem: string } = $props();
   const studies = createQuery(() => ask.studies());
+  let wanted = $state("");
+  /** So many batches are seen at a glance; beyond them there is a field to find one. */
+  const few = 5;
+  const all = $derived((studies.data ?? []).reduce((n, s) => n + s.batches.length, 0));
+  /** Studies whose name is wanted with all their batches, others with those that are. */
+  const shown = $derived.by(() => {
+    const text = wanted.trim().toLowerCase();
+    const has = (name: string) => name.toLowerCase().includes(text);
+    return (studies.data ?? [])
+      .map((s) => (has(s.name) ? s : { ...s, batches: s.batches.filter((b) => has(b.name)) }))
+      .filter((s) => has(s.name) || s.batches.length > 0);
+  });
+  /** "just now", "12 min ago", "3 h ago", then the day. */
+  function ago(t: string): string {
+    const min = (Date.now() - new Date(t).getTime()) / 60_000;
+    if (min < 1) return "just now";
+    if (min < 60) return `${Math.floor(min)} min ago`;
+    if (min < 24 * 60) return `${Math.floor(min / 60)} h ago`;
+    return new Date(t).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" });
+  }
   let doing = $state<"" | "backup" | "check">("");
   let done = $state("");
   let failed = $state<string[]>([]);
@@ -50,7 +70,10 @@
       {:else if studies.isPending}
         <p class="note">Reading the studies …</p>
       {:else}
-        {#each studies.data as s (s.id)}
+        {#if all > few}
+          <input class="field look" type="search" aria-label="Find a batch or study" placeholder="find by name" bind:value={wanted} />
+        {/if}
+        {#each shown as s (s.id)}
           <p class="study">{s.name}</p>
           {#each s.batches as b (b.id)}
             <a
@@ -58,11 +81,17 @@
               href="/{b.id}/batch"
               onclick={(e) => (e.preventDefault(), place.go({ batch: b.id, station: "batch", query: { i: "", c: "" } }))}
             >
-              <span>{b.name}</span><span class="mut">{count(b.injections, "injection")}</span>
+              <span class="bname">{b.name}</span>
+              <span class="mut"
+                >{count(b.injections, "injection")}{b.reported ? ", reported" : ""} ·
+                <time datetime={b.changed_at} title="{new Date(b.changed_at).toLocaleString('en-GB')}, {b.changed_by}"
+                  >{ago(b.changed_at)}</time
+                ></span
+              >
             </a>
           {/each}
         {:else}
-          <p class="note">No study yet. Start the first one here.</p>
+          <p class="note">{all > 0 ? "No batch or study of that name." : "No study yet. Start the first one here."}</p>
         {/each}
       {/if}
       <p class="keep">
@@ -123,6 +152,20 @@
     justify-content: space-between;
     padding: 4px 0;
     border-bottom: 1px solid var(--mist-1);
+  }
+  .look {
+    width: 100%;
+    margin: 4px 0;
+  }
+  .bname {
+    min-width: 0;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .batch .mut {
+    white-space: nowrap;
+    padding-left: 12px;
   }
   .keep {
     margin-top: 18px;
