@@ -68,3 +68,25 @@ func TestReferencesAndALadder(t *testing.T) {
 	d.until("indices", `[...document.querySelectorAll("[aria-label=Compounds] th")].some(h => h.innerText === "Index") && /\d{3,4}\.0/.test(document.querySelector("[aria-label=Compounds] tbody").innerText)`)
 	d.quiet()
 }
+
+// A field whose change is refused shows what holds, with the refusal beside it.
+func TestARefusedFieldShowsWhatHolds(t *testing.T) {
+	d := open(t)
+	d.station("compounds", "?c=caf")
+	field := `document.querySelector("#window")`
+	d.until("the settings", field)
+	before := read[string](d, field+".value")
+	set := func(value string) {
+		d.click("#window")
+		d.do(chromedp.KeyEvent("a", chromedp.KeyModifiers(2)))
+		d.press(value, kb.Tab)
+	}
+	held := field + `.value === ` + quote(before) + ` && ` + field + `.validationMessage`
+	set("-4")
+	d.until("what holds, with a word", held+`.includes("above 0")`)
+	set("1e400")
+	d.reason("a try")
+	d.until("the refusal of the server", `document.querySelector(".trouble")`)
+	d.until("what holds, with its sentence", held+`.length > 20`)
+	d.quiet("422")
+}

@@ -88,7 +88,9 @@ func (v *view) roomFor(found []candidate, edits []Edit) []candidate {
 	return slices.DeleteFunc(slices.Clone(found), func(c candidate) bool {
 		at := v.timeS(c.apex) / 60
 		seen := slices.ContainsFunc(counted, func(p Peak) bool { return p.StartMin <= at && at <= p.EndMin })
-		drawn := slices.ContainsFunc(edits, func(e Edit) bool { return e.Kind == Add && v.timeS(c.start)/60 < e.ToMin && v.timeS(c.end)/60 > e.ApexMin })
+		drawn := slices.ContainsFunc(edits, func(e Edit) bool {
+			return e.Kind == Add && v.timeS(c.start)/60 < e.ToMin && v.timeS(c.end)/60 > e.ApexMin
+		})
 		return !seen && drawn
 	})
 }

@@ -17,6 +17,7 @@ import {
   type View,
 } from "../api/client";
 import { count, signed } from "../look/number";
+import { putBack, settled } from "./held";
 import { place } from "./place.svelte";
 import { reason } from "./reason.svelte";
 import { underway } from "./underway.svelte";
@@ -167,6 +168,7 @@ class Desk {
       queries.setQueryData(["batch", view.batch.id], view);
       this.trouble = "";
       this.done = what;
+      settled();
       return true;
     } catch (error) {
       if (!(error instanceof Problem)) throw error;
@@ -175,6 +177,7 @@ class Desk {
         return false;
       }
       this.trouble = error.message;
+      putBack(error.message);
       if (error.status === 412) await this.reread();
       return false;
     } finally {

@@ -3,6 +3,7 @@
   import type { Compound, Method, Peak } from "../../api/client";
   import type { Place } from "./table";
   import Choice from "../../parts/Choice.svelte";
+  import { above0 } from "../../state/held";
 
   let {
     compound,
@@ -42,8 +43,7 @@
       class="field num"
       value={compound.expected_min}
       onchange={(e) =>
-        number(e.currentTarget.value) > 0 &&
-        set({ expected_min: number(e.currentTarget.value) }, `expected at ${e.currentTarget.value} min`)}
+        above0(e.currentTarget.value) && set({ expected_min: number(e.currentTarget.value) }, `expected at ${e.currentTarget.value} min`)}
     />
   </div>
   <div class="set">
@@ -54,7 +54,7 @@
       class="field num"
       value={compound.window.value}
       onchange={(e) =>
-        number(e.currentTarget.value) > 0 &&
+        above0(e.currentTarget.value) &&
         set({ window: { ...compound.window, value: number(e.currentTarget.value) } }, `window ± ${e.currentTarget.value}`)}
     />
   </div>
@@ -97,7 +97,7 @@
         class="field num"
         value={compound.amount ?? ""}
         onchange={(e) =>
-          number(e.currentTarget.value) > 0 &&
+          above0(e.currentTarget.value) &&
           set({ amount: number(e.currentTarget.value) }, `${e.currentTarget.value} ${method.curves.unit} in each injection`)}
       />
     </div>

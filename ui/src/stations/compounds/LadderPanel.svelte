@@ -2,6 +2,7 @@
   // The alkane ladder from which retention indices are had.
   import type { Method, Peak } from "../../api/client";
   import Choice from "../../parts/Choice.svelte";
+  import { notBelow0 } from "../../state/held";
 
   let { method, peaks, save }: { method: Method; peaks: Peak[]; save: (ladder: Method["ladder"], why: string) => void } = $props();
 
@@ -43,7 +44,7 @@
           class="field"
           value={ladder.hold_up_min ?? 0}
           onchange={(e) =>
-            number(e.currentTarget.value) >= 0 && save({ ...ladder, hold_up_min: number(e.currentTarget.value) }, "hold-up time")}
+            notBelow0(e.currentTarget.value) && save({ ...ladder, hold_up_min: number(e.currentTarget.value) }, "hold-up time")}
         /></label
       >
     {/if}

@@ -3,6 +3,7 @@
   import type { Compound, Curve, Method } from "../../api/client";
   import Choice from "../../parts/Choice.svelte";
   import { weightWords, type Own } from "./calibration";
+  import { above0 } from "../../state/held";
 
   let {
     compound,
@@ -106,7 +107,7 @@
           class="field num"
           value={own.response_factor ?? 1}
           onchange={(e) =>
-            number(e.currentTarget.value) > 0 &&
+            above0(e.currentTarget.value) &&
             change(
               { response_factor: number(e.currentTarget.value) },
               `${compound.name}: relative response factor ${e.currentTarget.value}`,

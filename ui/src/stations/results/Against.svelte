@@ -5,6 +5,7 @@
   import { missing, significant } from "../../look/number";
   import { ask } from "../../state/desk.svelte";
   import { draft } from "./draft.svelte";
+  import { above0 } from "../../state/held";
 
   let { batch, method }: { batch: Batch; method: Method } = $props();
   const query = createQuery(() => ask.against(batch.id, batch.revision));
@@ -66,7 +67,7 @@
                 aria-label="{s.name} in each injection, {method.curves.unit}"
                 value={s.amount}
                 onchange={(e) =>
-                  number(e.currentTarget.value) > 0 &&
+                  above0(e.currentTarget.value) &&
                   draft.change(
                     batch,
                     { compounds: method.compounds.map((c) => (c.id === s.id ? { ...c, amount: number(e.currentTarget.value) } : c)) },
