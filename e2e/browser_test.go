@@ -3,7 +3,9 @@ package e2e
 import (
 	"bufio"
 	"context"
+	"errors"
 	"fmt"
+	"net/http"
 	"net/url"
 	"os"
 	"os/exec"
@@ -53,29 +55,67 @@ var build = sync.OnceValues(func() (string, error) {
 	return program, nil
 })
 
+// start runs the program with the demo in a data folder and gives its address and the path of its first batch once it is ready.
+func start(ctx context.Context, program, data string) (c *exec.Cmd, address, path string, err error) {
+	c = exec.CommandContext(ctx, program, "demo", "--port", "0", "--data", data)
+	out, err := c.StdoutPipe()
+	if err != nil {
+		return nil, "", "", err
+	}
+	if err := c.Start(); err != nil {
+		return nil, "", "", err
+	}
+	line, err := bufio.NewReader(out).ReadString('\n')
+	if err != nil {
+		return nil, "", "", errors.Join(err, c.Process.Kill(), c.Wait())
+	}
+	_, where, _ := strings.Cut(strings.TrimSpace(line), "http://")
+	host, path, _ := strings.Cut(where, "/")
+	return c, "http://" + host, path, nil
+}
+
+// demo is a data folder with the demo loaded and its first batch computed, which every test begins with a copy of.
+var demo = sync.OnceValues(func() (dir string, err error) {
+	program, err := build()
+	if err != nil {
+		return "", err
+	}
+	if dir, err = os.MkdirTemp("", "yugen-e2e-demo"); err != nil {
+		return "", err
+	}
+	leftovers = append(leftovers, dir, program)
+	c, address, path, err := start(context.Background(), program, dir)
+	if err != nil {
+		return "", err
+	}
+	r, err := http.Get(address + "/api/batches/" + strings.TrimSuffix(path, "/batch") + "/result")
+	if err == nil {
+		err = r.Body.Close()
+	}
+	return dir, errors.Join(err, c.Process.Signal(os.Interrupt), c.Wait())
+})
+
 func (d *desk) serve() {
 	d.t.Helper()
 	program, err := build()
 	if err != nil {
 		d.t.Fatal(err)
 	}
-	c := exec.CommandContext(d.t.Context(), program, "demo", "--port", "0", "--data", filepath.Join(d.t.TempDir(), "data"))
-	out, err := c.StdoutPipe()
+	from, err := demo()
 	if err != nil {
 		d.t.Fatal(err)
 	}
-	if err := c.Start(); err != nil {
+	data := filepath.Join(d.t.TempDir(), "data")
+	if err := os.CopyFS(data, os.DirFS(from)); err != nil {
+		d.t.Fatal(err)
+	}
+	c, address, path, err := start(d.t.Context(), program, data)
+	if err != nil {
 		d.t.Fatal(err)
 	}
 	d.program = c
 	d.t.Cleanup(func() { _ = c.Process.Kill(); _ = c.Wait() })
-	line, err := bufio.NewReader(out).ReadString('\n')
-	if err != nil {
-		d.t.Fatal(err)
-	}
-	_, where, _ := strings.Cut(strings.TrimSpace(line), "http://")
-	host, path, _ := strings.Cut(where, "/")
-	d.address, d.batch = "http://"+host, strings.TrimSuffix(path, "/batch")
+	d.address, d.batch = address, strings.TrimSuffix(path, "/batch")
 }
 
 func (d *desk) browse() {

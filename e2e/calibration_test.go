@@ -139,6 +139,6 @@ func TestResultsAreSearchedAndJudged(t *testing.T) {
 	d.do(chromedp.Evaluate[chromedp.Void](`(() => { const f = [...document.querySelectorAll("[aria-label=Checks] label")].find(l => l.innerText.startsWith("Recovery")).querySelector("input"); f.value = "99"; f.dispatchEvent(new Event("change", { bubbles: true })) })()`))
 	d.reason("the customer asks for it")
 	d.until("some are outside", `/outside their limits/.test(document.querySelector("[aria-label=Checks] .lede").innerText)`)
-	d.until("and are notices", `/reads\s+9\d\.\d/.test(document.querySelector("[aria-label=Notices]").innerText)`)
+	d.until("and are notices", `/checks outside their limits: \d+ readings of/.test(document.querySelector("[aria-label=Notices]").innerText)`)
 	d.quiet()
 }

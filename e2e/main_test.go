@@ -7,4 +7,15 @@ import (
 	"yugen/store/storetest"
 )
 
-func TestMain(m *testing.M) { os.Exit(storetest.Run(m)) }
+func TestMain(m *testing.M) {
+	code := storetest.Run(m)
+	for _, made := range leftovers {
+		if err := os.RemoveAll(made); err != nil {
+			code = 1
+		}
+	}
+	os.Exit(code)
+}
+
+// leftovers are what the tests made outside of their own folders.
+var leftovers []string
