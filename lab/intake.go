@@ -106,6 +106,9 @@ func (n *intake) counts(batchID string) (ended, all int) {
 	n.mu.Lock()
 	defer n.mu.Unlock()
 	b := n.batches[batchID]
+	if b == nil { // nothing has come since the program started
+		return 0, 0
+	}
 	ended, all = b.ended, b.ended+len(b.waiting)
 	if len(b.waiting) == 0 {
 		b.ended = 0

@@ -326,8 +326,14 @@ func TestWatchersHearOfChanges(t *testing.T) {
 	defer stop()
 	b := must[store.Batch](t)(l.Batch(t.Context(), id))
 	b = must[store.Batch](t)(l.Settle(t.Context(), id, b.Revision, []string{anyNotice(t, l, id)}, "because", who))
-	if e := <-events; e.BatchID != id || e.Revision != b.Revision {
-		t.Errorf("%+v", e)
+	for e := range events {
+		if e.Job != nil { // on a slow machine computing is told of, too
+			continue
+		}
+		if e.BatchID != id || e.Revision != b.Revision {
+			t.Errorf("%+v", e)
+		}
+		break
 	}
 }
 

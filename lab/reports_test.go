@@ -111,18 +111,23 @@ func TestAReportedBatchWantsReasonsForWhatMoves(t *testing.T) {
 	}
 	must[store.Batch](t)(l.ChangeEntries(ctx, id, 0, []EntryChange{{standard, batch.FieldVial, "V9"}}, "", who))
 	must[store.Batch](t)(l.Undo(ctx, id, 0, "", who))
-	for what, do := range map[string]func(reason string) (store.Batch, error){
-		"dilution": func(r string) (store.Batch, error) {
+	for _, c := range []struct {
+		what string
+		do   func(reason string) (store.Batch, error)
+		back int // steps to where it began
+	}{
+		{"dilution", func(r string) (store.Batch, error) {
 			return l.ChangeEntries(ctx, id, 0, []EntryChange{{sample, batch.FieldDilution, "3"}}, r, who)
-		},
-		"undo": func(r string) (store.Batch, error) { return l.Undo(ctx, id, 0, r, who) },
-		"redo": func(r string) (store.Batch, error) { return l.Redo(ctx, id, 0, r, who) },
-		"edit": func(r string) (store.Batch, error) {
+		}, 1},
+		{"undo", func(r string) (store.Batch, error) { return l.Undo(ctx, id, 0, r, who) }, 0},
+		{"redo", func(r string) (store.Batch, error) { return l.Redo(ctx, id, 0, r, who) }, 1},
+		{"edit", func(r string) (store.Batch, error) {
 			return l.AddEdit(ctx, id, 0, sample, peaks.Edit{Kind: peaks.Remove, ApexMin: 8.8}, r, who)
-		},
-		"take back": func(r string) (store.Batch, error) { return l.TakeBack(ctx, id, 0, sample, -1, r, who) },
-		"remove":    func(r string) (store.Batch, error) { return l.Remove(ctx, id, 0, standard, r, who) },
+		}, 1},
+		{"take back", func(r string) (store.Batch, error) { return l.TakeBack(ctx, id, 0, sample, -1, r, who) }, 2},
+		{"remove", func(r string) (store.Batch, error) { return l.Remove(ctx, id, 0, standard, r, who) }, 1},
 	} {
+		what, do := c.what, c.do
 		switch what { // each begins with something to step over
 		case "undo", "redo":
 			must[store.Batch](t)(l.ChangeEntries(ctx, id, 0, []EntryChange{{sample, batch.FieldDilution, "5"}}, "first", who))
@@ -145,7 +150,9 @@ func TestAReportedBatchWantsReasonsForWhatMoves(t *testing.T) {
 		if rows := must[[]Row](t)(l.Record(ctx, id)); rows[0].Why != "because of "+what {
 			t.Errorf("%s: the record says %q", what, rows[0].Why)
 		}
-		must[store.Batch](t)(l.Undo(ctx, id, 0, "on to the next", who))
+		for range c.back {
+			must[store.Batch](t)(l.Undo(ctx, id, 0, "on to the next", who))
+		}
 	}
 	if _, err := l.Remove(ctx, id, 0, sample, strings.Repeat("x", 501), who); !errors.Is(err, ErrRefused) {
 		t.Errorf("an endless reason: %v", err)
