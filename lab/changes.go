@@ -2,16 +2,13 @@ package lab
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"maps"
 	"slices"
 	"strings"
-	"sync"
 
 	"yugen/core/batch"
-	"yugen/core/checks"
 	"yugen/core/compounds"
 	"yugen/core/peaks"
 	"yugen/store"
@@ -381,165 +378,5 @@ func (l *Lab) setEdits(ctx context.Context, batchID string, revision int, inject
 			action: "edit", subject: strings.ReplaceAll(what, "_", " ") + " in " + in.Name, why: reason,
 			before: state{Edits: map[string][]peaks.Edit{in.ID: in.Edits}}, after: state{Edits: map[string][]peaks.Edit{in.ID: edits}},
 		}, nil
-	})
-}
-
-// maxSettled bounds how many notices are settled together.
-const maxSettled = 20_000
-
-// Settle deals with notices, with one reason: all of them or none.
-func (l *Lab) Settle(ctx context.Context, batchID string, revision int, keys []string, reason, who string) (store.Batch, error) {
-	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > maxReason {
-		return store.Batch{}, refuseAt("/reason", "settling a notice needs a reason of at most %d characters", maxReason)
-	}
-	if len(keys) == 0 || len(keys) > maxSettled {
-		return store.Batch{}, refuseAt("/keys", "between 1 and %d notices are settled together, not %d", maxSettled, len(keys))
-	}
-	now, err := l.Process(ctx, batchID)
-	if err != nil {
-		return store.Batch{}, err
-	}
-	there := map[string]checks.Notice{}
-	for _, n := range now.Result.Notices {
-		there[n.Key] = n
-	}
-	before, after := map[string]bool{}, map[string]bool{}
-	for i, key := range keys {
-		if _, ok := there[key]; !ok {
-			return store.Batch{}, refuseAt(fmt.Sprintf("/keys/%d", i), "there is no notice %.100q in this batch; it may have gone with a change", key)
-		}
-		before[key], after[key] = slices.Contains(now.Batch.Settled, key), true
-	}
-	subject := keys[0]
-	if len(keys) > 1 {
-		subject = fmt.Sprintf("%d notices", len(keys))
-	}
-	return l.make(ctx, batchID, revision, who, func(*store.Tx, store.Batch) (change, error) {
-		return change{action: "notice", subject: subject, why: reason, before: state{Settled: before}, after: state{Settled: after}}, nil
-	})
-}
-
-// History is what undo and redo would do next; empty when nothing.
-type History struct {
-	Undo string `json:"undo"`
-	Redo string `json:"redo"`
-}
-
-// trail is what can be undone and redone in a batch, as its record says up to some row.
-type trail struct {
-	last       int64
-	undo, redo []store.Step
-}
-
-// follow takes the next row.
-func (t *trail) follow(s store.Step) {
-	t.last = s.Seq
-	switch {
-	case s.Action == undoAction && len(t.undo) > 0:
-		t.undo, t.redo = t.undo[:len(t.undo)-1], append(t.redo, t.undo[len(t.undo)-1])
-	case s.Action == redoAction && len(t.redo) > 0:
-		t.redo, t.undo = t.redo[:len(t.redo)-1], append(t.undo, t.redo[len(t.redo)-1])
-	case s.Undoable:
-		t.undo, t.redo = append(t.undo, s), nil
-	}
-}
-
-// trails holds those of the batches that were looked at last, so that only new rows are read.
-type trails struct {
-	mu   sync.Mutex
-	held map[string]*trail
-}
-
-// maxTrails bounds them.
-const maxTrails = 64
-
-// of brings the trail of a batch up to date and gives what can be undone and redone next. Rows of a transaction that is not through yet must not be in it.
-func (l *trails) of(t *store.Tx, batchID string) (undo, redo *store.Step, err error) {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	now := l.held[batchID]
-	if now == nil {
-		if l.held == nil || len(l.held) >= maxTrails {
-			l.held = map[string]*trail{}
-		}
-		now = &trail{}
-		l.held[batchID] = now
-	}
-	steps, err := t.Steps(batchID, now.last)
-	if err != nil {
-		return nil, nil, err
-	}
-	for _, s := range steps {
-		now.follow(s)
-	}
-	top := func(list []store.Step) *store.Step {
-		if len(list) == 0 {
-			return nil
-		}
-		s := list[len(list)-1]
-		return &s
-	}
-	return top(now.undo), top(now.redo), nil
-}
-
-// History tells what can be undone and redone in a batch.
-func (l *Lab) History(ctx context.Context, batchID string) (h History, err error) {
-	err = l.store.Read(ctx, func(t *store.Tx) error {
-		undo, redo, err := l.trails.of(t, batchID)
-		if undo != nil {
-			h.Undo = title(*undo)
-		}
-		if redo != nil {
-			h.Redo = title(*redo)
-		}
-		return err
-	})
-	return h, err
-}
-
-func title(s store.Step) string { return s.Action + ": " + s.Subject }
-
-// Undo takes back the newest change that is not taken back yet.
-func (l *Lab) Undo(ctx context.Context, batchID string, revision int, reason, who string) (store.Batch, error) {
-	return l.step(ctx, batchID, revision, reason, who, undoAction)
-}
-
-// Redo brings back what was undone last.
-func (l *Lab) Redo(ctx context.Context, batchID string, revision int, reason, who string) (store.Batch, error) {
-	return l.step(ctx, batchID, revision, reason, who, redoAction)
-}
-
-func (l *Lab) step(ctx context.Context, batchID string, revision int, reason, who, action string) (store.Batch, error) {
-	reason, err := bounded(reason)
-	if err != nil {
-		return store.Batch{}, err
-	}
-	return l.make(ctx, batchID, revision, who, func(t *store.Tx, _ store.Batch) (change, error) {
-		undo, redo, err := l.trails.of(t, batchID)
-		if err != nil {
-			return change{}, err
-		}
-		next := undo
-		if action == redoAction {
-			next = redo
-		}
-		if next == nil {
-			return change{}, refuse("there is nothing to %s", action)
-		}
-		row, err := t.Change(next.Seq)
-		if err != nil {
-			return change{}, err
-		}
-		var before, after state
-		if err := json.Unmarshal([]byte(row.Before), &before); err != nil {
-			return change{}, err
-		}
-		if err := json.Unmarshal([]byte(row.After), &after); err != nil {
-			return change{}, err
-		}
-		if action == undoAction {
-			before, after = after, before
-		}
-		return change{action: action, subject: fmt.Sprintf("%s (row %d)", title(*next), row.Seq), why: reason, before: before, after: after}, nil
 	})
 }

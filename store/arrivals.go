@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"log/slog"
 	"os"
 	"path/filepath"
 	"slices"
@@ -92,8 +93,9 @@ func (s *Store) Arrivals() ([]Arrival, error) {
 			continue
 		}
 		a, _, err := readArrival(path, false)
-		if err != nil {
-			return nil, err
+		if err != nil { // one that cannot be read must not keep the others waiting, nor the program from starting
+			slog.Error("an arrived file cannot be read and is left where it is", "error", err)
+			continue
 		}
 		list = append(list, a)
 	}

@@ -35,6 +35,11 @@ func TestArrivedFilesWait(t *testing.T) {
 	if err := os.WriteFile(filepath.Join(dir, arrivalsFolder, "cut off"+halfArrived), []byte("{"), 0o644); err != nil {
 		t.Fatal(err)
 	}
+	for name, text := range map[string]string{"odd": "no head and no line", "odder": "[1, 2]\n"} { // a foreign file must not stop the others
+		if err := os.WriteFile(filepath.Join(dir, arrivalsFolder, name), []byte(text), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
 	s.Close()
 	s = open(t, dir)
 	list, err := s.Arrivals()
@@ -50,7 +55,7 @@ func TestArrivedFilesWait(t *testing.T) {
 			t.Error(err)
 		}
 	}
-	if left, err := os.ReadDir(filepath.Join(dir, arrivalsFolder)); err != nil || len(left) != 0 {
+	if left, err := os.ReadDir(filepath.Join(dir, arrivalsFolder)); err != nil || len(left) != 2 {
 		t.Errorf("left %v %v", left, err)
 	}
 }

@@ -17,7 +17,7 @@ type bend struct {
 
 const (
 	// A baseline contradicts the signal where it lies above it by gateNoise times the noise of the smoothed signal and by gateShare of
-	// the smallest peak's height.
+	// the height of the lowest peak.
 	gateNoise = 5
 	gateShare = 3e-4
 	// skirtWidths from the apex, and skirtBeyond before its foot, a peak has come down to skirtShare of its height, whatever its tail.
