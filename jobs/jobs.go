@@ -116,6 +116,7 @@ type work struct {
 	asked   Asked
 	shown   bool
 	kept    bool
+	joined  []string // ids of remembered jobs that this one does as well
 	stopped bool
 	cancel  context.CancelFunc
 	over    chan struct{}
@@ -172,6 +173,9 @@ func (q *Queue) start(ctx context.Context, a Asked, do func(context.Context, *Pr
 	q.mu.Lock()
 	defer q.mu.Unlock()
 	if w, same := q.under[a.Key]; same {
+		if a.ID != "" && a.ID != w.job.ID {
+			w.joined = append(w.joined, a.ID)
+		}
 		return w
 	}
 	// Not the context of the one who asked first, whose end would fail the others.
@@ -280,11 +284,17 @@ func (q *Queue) end(w *work) {
 		}
 		q.tell(w.job)
 	}
-	drop := w.kept && (!q.closing || w.job.State != Stopped)
+	forget := w.joined
+	if w.kept {
+		forget = append(forget, w.job.ID)
+	}
+	if q.closing && w.job.State == Stopped { // to be taken up again
+		forget = nil
+	}
 	close(w.over)
 	q.mu.Unlock()
-	if drop {
-		q.drop(w.job.ID)
+	for _, id := range forget {
+		q.drop(id)
 	}
 }
 

@@ -176,6 +176,27 @@ func TestAClosedQueueRemembersWhatWasUnderWay(t *testing.T) {
 	})
 }
 
+// A remembered job whose work somebody else has already asked for anew is done with that, and forgotten with it.
+func TestARememberedJobThatIsUnderWayAnyhowIsForgottenToo(t *testing.T) {
+	synctest.Test(t, func(t *testing.T) {
+		q, s := newQueue()
+		s.held["old"] = "{}"
+		work := func(context.Context, *Progress) (any, error) {
+			time.Sleep(time.Second)
+			return 1, nil
+		}
+		over := q.Start(t.Context(), Asked{Kind: Result, Key: "same", Args: "{}"}, work)
+		if _, err := q.Do(t.Context(), Asked{ID: "old", Kind: Result, Key: "same", Args: "{}"}, work); err != nil {
+			t.Error(err)
+		}
+		<-over
+		synctest.Wait()
+		if len(s.held) != 0 {
+			t.Errorf("remembered %v", s.held)
+		}
+	})
+}
+
 func TestAJobThatPanicsFails(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {
 		q, _ := newQueue()
