@@ -177,7 +177,7 @@ func TestLikeNoticesAreToldAndSettledTogether(t *testing.T) {
 	if set != 200 {
 		t.Fatalf("the sample amounts are not taken: %d", set)
 	}
-	line := `[...document.querySelectorAll(".ntc")].find(e => e.innerText.startsWith("no sample amount: 9 times in 9 injections"))`
+	line := `[...document.querySelectorAll(".ntc")].find(e => e.innerText.startsWith("no sample amount: in 9 injections"))`
 	d.until("one line for nine", line)
 	d.do(chromedp.Evaluate[chromedp.Void](line + `.querySelector(".what").click()`))
 	d.until("each of them", `[...document.querySelectorAll(".ntc")].filter(e => e.innerText.includes("no sample amount")).length === 9`)

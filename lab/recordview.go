@@ -54,8 +54,8 @@ func (l *Lab) Record(ctx context.Context, batchID string) ([]Row, error) {
 			return err
 		}
 		names := recordNames{injections: map[string]string{}, versions: map[string]store.Version{}, t: t}
-		for _, in := range b.Injections {
-			names.injections[in.ID] = in.Name
+		for i, in := range b.Injections { // with its place in the run, which tells replicates apart
+			names.injections[in.ID] = fmt.Sprintf("%d %s", i+1, in.Name)
 		}
 		for _, c := range list { // those that were removed since
 			for _, text := range []string{c.Before, c.After} {

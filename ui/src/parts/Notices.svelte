@@ -54,9 +54,10 @@
     const of = (pick: (n: Notice) => string | undefined) => new Set(l.notices.map(pick).filter(Boolean)).size;
     const compounds = of((n) => n.compound_id);
     const injections = of((n) => n.injection_id);
-    const what = compounds > 0 && injections > 0 ? count(l.notices.length, "reading") : count(l.notices.length, "time");
-    const parts = [compounds > 0 && `of ${count(compounds, "compound")}`, injections > 0 && `in ${count(injections, "injection")}`];
-    return [what, ...parts.filter(Boolean)].join(" ");
+    const where = injections > 0 && `in ${count(injections, "injection")}`;
+    if (compounds === 0 && where && injections === l.notices.length) return where;
+    const what = compounds > 0 && where ? count(l.notices.length, "reading") : count(l.notices.length, "time");
+    return [what, compounds > 0 && `of ${count(compounds, "compound")}`, where].filter(Boolean).join(" ");
   }
 
   function follow(n: Notice) {
