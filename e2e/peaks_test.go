@@ -125,7 +125,7 @@ func TestSettingsFromExamples(t *testing.T) {
 // A standard under a sample, with the settings that are being tried.
 func TestAStandardStandsBesideASample(t *testing.T) {
 	d := openPeaks(t)
-	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".head .chk")].find(l => l.innerText.trim() === "beside").querySelector("input").click()`))
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".head .chk")].find(l => l.innerText.trim() === "another below").querySelector("input").click()`))
 	d.until("two chromatograms", `document.querySelectorAll("svg.over").length === 2`)
 	d.until("a standard", `document.querySelector("[aria-label='Beside it']").selectedOptions[0].text.startsWith("Standard")`)
 	d.until("its peaks", `/9 peaks, 9 named/.test(document.body.innerText)`)

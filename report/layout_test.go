@@ -3,10 +3,12 @@ package report
 import (
 	"fmt"
 	"math"
+	"strconv"
 	"strings"
 	"testing"
 
 	"yugen/core/batch"
+	"yugen/core/compounds"
 	"yugen/core/curves"
 	"yugen/core/peaks"
 )
@@ -146,5 +148,52 @@ func TestRSquaredShowsItsNines(t *testing.T) {
 		if got := rSquared(v); !strings.HasPrefix(want, got[:4]) || len(got) > len(want) {
 			t.Errorf("%g: %s, want about %s", v, got, want)
 		}
+	}
+}
+
+// A number or a heading is never cut while another column has room to spare; where there is none, text gives way first.
+func TestColumnsLendEachOtherRoom(t *testing.T) {
+	w := newTestWriter(t)
+	columns := []column{{"Compound", 60, false}, {"Found in the sample, mg/L", 14, true}, {"R²", 12, true}}
+	w.table(columns, [][]cell{{plain("caffeine"), plain("1234567.89"), plain("0.99999012")}}, 5)
+	all := ""
+	for _, it := range w.page().Items {
+		if it.Text != nil {
+			all += it.Text.Text + "|"
+			if x := it.Text.X; it.Text.Align == end && x-width(it.Text.Text, it.Text.Font, it.Text.Size) < left {
+				t.Errorf("%q stands out of the page", it.Text.Text)
+			}
+		}
+	}
+	for _, want := range []string{"Found in the sample, mg/L", "1234567.89", "0.99999012", "caffeine"} {
+		if !strings.Contains(all, want+"|") {
+			t.Errorf("%q is not whole in %s", want, all)
+		}
+	}
+	wide := 0.0
+	for _, c := range shared(columns, [][]cell{{plain(strings.Repeat("long ", 30)), plain("1"), plain("0.99999012")}}) {
+		wide += c.width
+	}
+	if wide > 86.01 {
+		t.Errorf("the table is %.2f mm wide, wider than its columns of 86 mm", wide)
+	}
+}
+
+// Checks of more compounds than stand side by side go on in another table.
+func TestChecksOfAllCompoundsAreOnPaper(t *testing.T) {
+	in := input(t)
+	in.Lines[0].Role = batch.Check
+	for k := range perTable + 3 {
+		id := fmt.Sprintf("c%d", k)
+		in.Method.Compounds = append(in.Method.Compounds, compounds.Compound{ID: id, Name: "Compound " + id, Role: compounds.Target})
+		in.Result.Checks = append(in.Result.Checks, batch.CheckRow{InjectionID: in.Lines[0].ID, CompoundID: id, Recovery: 100 + float64(k)/10})
+	}
+	r, err := New(WholeBatch, in, "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	last := strconv.FormatFloat(100+float64(perTable+2)/10, 'f', 1, 64)
+	if !strings.Contains(texts(r), last) {
+		t.Errorf("the last check, %s, is missing", last)
 	}
 }

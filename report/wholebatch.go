@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"yugen/core/batch"
+	"yugen/core/compounds"
 )
 
 // wholeBatch is the report of a batch: what was found in every sample, how the curves and the checks stand, and what wants a
@@ -120,9 +121,14 @@ func (w *writer) checks() {
 	if len(w.in.Result.Checks) == 0 {
 		return
 	}
-	w.section("Checks", fmt.Sprintf("recovery in %%, limits %g to %g", w.in.Method.Checks.RecoveryLow, w.in.Method.Checks.RecoveryHigh), 20)
 	targets := w.in.targets()
-	targets = targets[:min(len(targets), perTable)]
+	for from := 0; from < len(targets); from += perTable {
+		w.section("Checks", fmt.Sprintf("recovery in %%, limits %g to %g", w.in.Method.Checks.RecoveryLow, w.in.Method.Checks.RecoveryHigh), 20)
+		w.checksOf(targets[from:min(len(targets), from+perTable)])
+	}
+}
+
+func (w *writer) checksOf(targets []compounds.Compound) {
 	columns := []column{{"Check", 42, false}}
 	for _, c := range targets {
 		columns = append(columns, column{c.Name, (right - left - 42) / perTable, true})
@@ -134,20 +140,24 @@ func (w *writer) checks() {
 		}
 		row := []cell{plain(l.Name)}
 		for _, c := range targets {
-			v := cell{text: "–", colour: ink3}
-			for _, check := range w.in.Result.Checks {
-				if check.InjectionID == l.ID && check.CompoundID == c.ID {
-					v = plain(strconv.FormatFloat(check.Recovery, 'f', 1, 64))
-					if check.Outside {
-						v.strong, v.colour = true, kaki
-					}
-				}
-			}
-			row = append(row, v)
+			row = append(row, w.checkCell(l.ID, c.ID))
 		}
 		rows = append(rows, row)
 	}
 	w.table(columns, rows, 5)
+}
+
+func (w *writer) checkCell(injection, compound string) cell {
+	v := cell{text: "–", colour: ink3}
+	for _, check := range w.in.Result.Checks {
+		if check.InjectionID == injection && check.CompoundID == compound {
+			v = plain(strconv.FormatFloat(check.Recovery, 'f', 1, 64))
+			if check.Outside {
+				v.strong, v.colour = true, kaki
+			}
+		}
+	}
+	return v
 }
 
 func (w *writer) curves() {

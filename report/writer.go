@@ -2,6 +2,7 @@ package report
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 )
 
@@ -112,6 +113,7 @@ func plain(text string) cell { return cell{text: text} }
 
 // table writes rows under a heading, which is repeated on each new page.
 func (w *writer) table(columns []column, rows [][]cell, height float64) {
+	columns = shared(columns, rows)
 	head := func() {
 		x := left
 		for _, c := range columns {
@@ -139,6 +141,45 @@ func (w *writer) table(columns []column, rows [][]cell, height float64) {
 		w.y += height
 	}
 	w.y += 2
+}
+
+// shared gives columns whose heading or values want more than their width what others have to spare, numbers before text.
+func shared(columns []column, rows [][]cell) []column {
+	const gap = 1.5 // mm between the text of neighbouring columns
+	out := slices.Clone(columns)
+	wants := make([]float64, len(columns))
+	spare := 0.0
+	for i, c := range columns {
+		wants[i] = width(c.head, Sans, 7.5) + gap
+		for _, row := range rows {
+			for k, line := range strings.Split(row[i].text, "\n") {
+				font, size := Sans, 8.0
+				if k > 0 {
+					size = 6.8
+				} else if row[i].strong {
+					font = SansMedium
+				}
+				wants[i] = max(wants[i], width(line, font, size)+gap)
+			}
+		}
+		spare += max(0, c.width-wants[i])
+	}
+	given := 0.0
+	for _, number := range []bool{true, false} {
+		for i, c := range columns {
+			if lacks := wants[i] - c.width; c.number == number && lacks > 0 {
+				more := min(lacks, spare-given)
+				out[i].width += more
+				given += more
+			}
+		}
+	}
+	if spare > 0 {
+		for i, c := range columns {
+			out[i].width -= max(0, c.width-wants[i]) * given / spare
+		}
+	}
+	return out
 }
 
 // headSize is the size at which a column's heading fits, down to what can still be read.

@@ -137,17 +137,27 @@ var roleWords = map[Role][]string{
 	Suitability: {"sst", "system suitability", "eignung"},
 }
 
+// RoleOfWord is the role that one lower-case word stands for, in the languages of the trade that are met most.
+func RoleOfWord(word string) (Role, bool) {
+	for _, role := range Roles {
+		if role != NoRole && (word == string(role) || slices.Contains(roleWords[role], word)) {
+			return role, true
+		}
+	}
+	return NoRole, false
+}
+
 // roleOf reads a role: its word, another word for it, or as much of its word as no other begins with.
 func roleOf(text string) (Role, error) {
 	word := strings.ToLower(strings.TrimSpace(text))
 	if word == "" || word == "none" {
 		return NoRole, nil
 	}
+	if role, known := RoleOfWord(word); known {
+		return role, nil
+	}
 	var begins []Role
 	for _, role := range Roles {
-		if word == string(role) || slices.Contains(roleWords[role], word) {
-			return role, nil
-		}
 		if strings.HasPrefix(string(role), word) {
 			begins = append(begins, role)
 		}
@@ -165,6 +175,9 @@ func positive(field Field, text string, zero bool) (float64, error) {
 	v, err := strconv.ParseFloat(strings.Replace(strings.TrimSpace(text), ",", ".", 1), 64)
 	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
 		return 0, fmt.Errorf("%s: %q is not a number", field, text)
+	}
+	if v < 0 && zero {
+		return 0, fmt.Errorf("%s: %g is below 0; 0 or more is meant", field, v)
 	}
 	if v < 0 || (v == 0 && !zero) {
 		return 0, fmt.Errorf("%s: %g must be above 0", field, v)

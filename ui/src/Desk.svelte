@@ -6,6 +6,7 @@
   import NoBatch from "./parts/NoBatch.svelte";
   import Scroll from "./parts/Scroll.svelte";
   import TopBar from "./parts/TopBar.svelte";
+  import { nextPart } from "./parts/walk";
   import Underway from "./parts/Underway.svelte";
   import { ask, desk, watchBatch } from "./state/desk.svelte";
   import { keys } from "./state/keys.svelte";
@@ -76,6 +77,8 @@
   }
   $effect(() =>
     keys({
+      F6: () => nextPart(1),
+      "shift+F6": () => nextPart(-1),
       j: () => walk(-1),
       k: () => walk(1),
       "mod+z": () => desk.undo(),
@@ -119,7 +122,7 @@
 <style>
   .desk {
     display: grid;
-    grid-template-rows: 41px auto auto minmax(0, 1fr);
+    grid-template: 41px auto auto minmax(0, 1fr) / minmax(0, 1fr);
     height: 100%;
   }
   .empty {

@@ -4,13 +4,18 @@
 </script>
 
 <footer>
-  {#each hints as [key, what] (key + what)}<span><kbd>{key}</kbd> {what}</span>{/each}
+  <span class="hints"
+    >{#each hints as [key, what] (key + what)}<span
+        >{#each key.split("|") as k (k)}<kbd>{k}</kbd>{/each}
+        {what}</span
+      >{/each}</span
+  >
   <span class="fr" aria-live="polite">{@render children?.()}</span>
 </footer>
 
 <style>
   footer {
-    grid-column: 1 / -1;
+    grid-area: 4 / 1 / 5 / -1;
     height: 24px;
     border-top: 1px solid var(--mist-1);
     display: flex;
@@ -25,8 +30,18 @@
   kbd {
     margin-right: 2px;
   }
+  /* As many whole hints as fit; the others wrap out of sight. */
+  .hints {
+    flex: 1 1 0;
+    display: flex;
+    flex-wrap: wrap;
+    gap: 0 16px;
+    height: 23px;
+    line-height: 23px;
+    overflow: hidden;
+  }
   .fr {
-    margin-left: auto;
+    max-width: 60%;
     overflow: hidden;
     text-overflow: ellipsis;
   }

@@ -75,7 +75,7 @@
   }
   form > label {
     display: grid;
-    grid-template-columns: 70px 330px;
+    grid-template-columns: 70px minmax(0, 330px);
     align-items: baseline;
   }
   .how {

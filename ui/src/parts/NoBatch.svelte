@@ -143,6 +143,12 @@
     gap: 64px;
     align-items: start;
   }
+  @media (max-width: 900px) {
+    .two {
+      grid-template-columns: minmax(0, 1fr);
+      gap: 32px;
+    }
+  }
   .study {
     font: 400 15px var(--f-read);
     margin-top: 10px;

@@ -81,7 +81,7 @@
 </script>
 
 <section aria-label="Notices">
-  <h2>Notices <span class="r">{open.length}{station ? ` on ${station}` : " in this batch"}</span></h2>
+  <h2 data-count={open.length || undefined}>Notices <span class="r">{open.length}{station ? ` on ${station}` : " in this batch"}</span></h2>
   {#each shown as l (l.notices[0]!.key)}
     {@const n = l.notices[0]!}
     <div class="ntc" class:know={n.weight === "know"}>

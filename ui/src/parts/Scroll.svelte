@@ -5,6 +5,7 @@
   import type { Batch, Result } from "../api/client";
   import { ask, replicate, levelsOf } from "../state/desk.svelte";
   import { keys } from "../state/keys.svelte";
+  import { narrow } from "../state/narrow.svelte";
   import { place } from "../state/place.svelte";
   import Glyph, { stairSteps } from "./Glyph.svelte";
 
@@ -12,11 +13,13 @@
 
   const left = 14;
   const right = 72;
-  const wide = 96;
   const base = 53;
   const tallest = 34;
   let width = $state(1280);
-  let folded = $state(localStorage.getItem("yugen-scroll") === "folded");
+  let kept = $state(localStorage.getItem("yugen-scroll") === "folded");
+  // In a narrow window it stands folded, and U unfolds it for as long as it is wanted.
+  const folded = $derived(narrow.is ? !narrow.unfolded : kept);
+  const wide = $derived(folded ? 150 : 96);
 
   const injections = $derived(batch?.injections ?? []);
   const levels = $derived(levelsOf(batch));
@@ -83,10 +86,21 @@
     ),
   );
 
+  const words = (name: string) => name.split(/[\s,;_/]+|(?<=\D)-|-(?=\D)/).filter(Boolean);
+  /** How many different names have each first word; of those that many share it tells nothing. */
+  const shared = $derived.by(() => {
+    const names: Record<string, Set<string>> = {};
+    for (const i of injections) if (i.role !== "standard") (names[words(i.name)[0] ?? ""] ??= new Set()).add(i.name);
+    return names;
+  });
+  /** A short name: the first word, or where several names begin alike the first word in which this one differs. */
   function short(i: number): string {
     const inj = injections[i]!;
     if (inj.role === "standard" && inj.level !== null) return String(inj.level);
-    return inj.name.split(/[,\s]/)[0] ?? "";
+    const own = words(inj.name);
+    const like = [...(shared[own[0] ?? ""] ?? [])].filter((n) => n !== inj.name).map(words);
+    if (like.length < 3) return own[0] ?? "";
+    return own.find((w, k) => !like.some((o) => o[k] === w)) ?? own.find((w, k) => like.some((o) => o[k] !== w)) ?? own[0] ?? "";
   }
   /** Replicates share one name, under the middle of their tiles; a name without room is left to the title. */
   const labels = $derived.by(() => {
@@ -120,8 +134,12 @@
     choose(index + step, false);
   }
   function fold() {
-    folded = !folded;
-    localStorage.setItem("yugen-scroll", folded ? "folded" : "open");
+    if (narrow.is) {
+      narrow.unfolded = !narrow.unfolded;
+      return;
+    }
+    kept = !kept;
+    localStorage.setItem("yugen-scroll", kept ? "folded" : "open");
   }
   $effect(() => keys({ u: fold }));
 
@@ -129,6 +147,9 @@
     const x = e.clientX - (e.currentTarget as Element).getBoundingClientRect().left + pan;
     return injections.findIndex((_, i) => x >= place0(i) && x < place0(i) + tileWidth(i));
   }
+  /** A name in little room loses its middle: its end is what tells it from the others. */
+  const cut = (text: string, most: number) =>
+    text.length <= most ? text : `${text.slice(0, Math.ceil(most / 2) - 1)}…${text.slice(-Math.floor(most / 2))}`;
   const title = (i: number) => `${injections[i]!.name} ${replicate(batch!, i)}`.trim();
 </script>
 
@@ -206,17 +227,18 @@
         >
           <title>{title(i)}</title>
           <rect x={place0(i)} y="0" width={tileWidth(i)} height="84" fill="transparent" />
-          <g transform="translate({place0(i) + tileWidth(i) / 2} 62)"
+          <g transform="translate({folded && i === index ? place0(i) + 14 : place0(i) + tileWidth(i) / 2} 62)"
             ><Glyph inline role={inj.role} steps={stairSteps(inj.level, levels)} /></g
           >
         </g>
       {/each}
+      {#if folded && index >= 0}
+        <text class="sn on" x={place0(index) + 26} y="66">{cut(title(index), 20)}</text>
+      {/if}
       {#if !folded}
         {#each labels as l (l.x)}<text class="sn" x={l.x} y="79" text-anchor="middle">{l.text}</text>{/each}
         {#if index >= 0}
-          <text class="sn on" x={place0(index) + wide / 2} y="79" text-anchor="middle"
-            >{title(index).length > 17 ? `${title(index).slice(0, 16)}…` : title(index)}</text
-          >
+          <text class="sn on" x={place0(index) + wide / 2} y="79" text-anchor="middle">{cut(title(index), 17)}</text>
         {/if}
         {#if drifts.length > 0}
           <text class="sn moss" x={total - right + 4} y={driftY(limit) + 4}>+{limit} %</text>

@@ -5,8 +5,9 @@
   import { analyst, type Batch, type Result, type View } from "../api/client";
   import { ask, desk } from "../state/desk.svelte";
   import { light } from "../state/light.svelte";
-  import { place, stations } from "../state/place.svelte";
+  import { place, stations, type Station } from "../state/place.svelte";
   import { finder } from "./finder.svelte";
+  import { fit } from "./fit";
   import Logo from "./Logo.svelte";
 
   let { batch, result, history }: { batch: Batch | undefined; result: Result | undefined; history: View["history"] | undefined } = $props();
@@ -30,11 +31,19 @@
       .join(""),
   );
   let asking = $state(false);
+  const at = $derived(stations.indexOf(place.station));
+  const step1 = (by: number) => place.go({ station: stations[at + by]! });
   const whose = $derived(`${initials}: ${name}, whose name goes into the record`);
 </script>
 
 {#snippet step(word: string, what: string | undefined, act: () => void, path: string)}
-  <button title={what ? `${word} ${what}` : `Nothing to ${word.toLowerCase()}`} aria-label={word} disabled={!what} onclick={act}>
+  <button
+    class={word.toLowerCase()}
+    title={what ? `${word} ${what}` : `Nothing to ${word.toLowerCase()}`}
+    aria-label={word}
+    disabled={!what}
+    onclick={act}
+  >
     <svg
       width="15"
       height="13"
@@ -48,17 +57,23 @@
   </button>
 {/snippet}
 
-<header>
+<header use:fit={["about", "find", "steps", "light", "yugen", "path", "name", "stations"]}>
   <a
     class="wm"
     href="/"
     onclick={(e) => (e.preventDefault(), place.go({ batch: "", station: "batch", query: { i: "", c: "" } }))}
     aria-label="Yugen, all studies"
   >
-    <Logo />Yugen
+    <Logo /><span class="yu">Yugen</span>
   </a>
   {#if batch}
-    <span class="bn"><b>{batch.name}</b><span class="about">{count(batch.injections.length, "injection")}</span></span>
+    <span class="bn"
+      ><b title={batch.name}
+        ><span class="whole">{batch.name}</span><span class="parts" aria-hidden="true"
+          ><span class="a">{batch.name.slice(0, -8)}</span><span class="z">{batch.name.slice(-8)}</span></span
+        ></b
+      ><span class="about">{count(batch.injections.length, "injection")}</span></span
+    >
   {/if}
   <nav aria-label="Stations">
     {#each stations as s, i (s)}
@@ -76,10 +91,25 @@
       >
     {/each}
   </nav>
+  <span class="folded">
+    <button aria-label="Station before" title="The station before" disabled={at <= 0} onclick={() => step1(-1)}>‹</button>
+    <select
+      class="field"
+      aria-label="Station"
+      value={place.station}
+      onchange={(e) => place.go({ station: e.currentTarget.value as Station })}
+    >
+      {#each stations as s, i (s)}<option value={s}
+          >{s[0]!.toUpperCase() + s.slice(1)}{counts[s] ? ` (${count(counts[s]!, "notice")})` : ""}, {i + 1} of {stations.length}</option
+        >{/each}
+    </select>
+    <button aria-label="Next station" title="The next station" disabled={at === stations.length - 1} onclick={() => step1(1)}>›</button>
+  </span>
   <span class="steps">
     {@render step("Undo", history?.undo, () => desk.undo(), "M5 1L1.5 4.5L5 8M1.5 4.5H9.5A3.6 3.6 0 0 1 9.5 11.7H6")}
     {@render step("Redo", history?.redo, () => desk.redo(), "M10 1L13.5 4.5L10 8M13.5 4.5H5.5A3.6 3.6 0 0 0 5.5 11.7H9")}
     <button
+      class="light"
       title={light.night ? "Paper" : "Night"}
       aria-label={light.night ? "Change to Paper" : "Change to Night"}
       onclick={() => light.toggle()}
@@ -89,7 +119,12 @@
       >
     </button>
   </span>
-  <button class="find" onclick={() => (finder.open = true)}>
+  <button
+    class="find"
+    aria-label="Find or do Ctrl K"
+    title="Finds an injection, a compound, a batch, and what can be done (Ctrl K)"
+    onclick={() => (finder.open = true)}
+  >
     <svg
       width="13"
       height="13"
@@ -100,7 +135,7 @@
       stroke-linecap="round"
       aria-hidden="true"><circle cx="5.4" cy="5.4" r="3.9" /><path d="M8.4 8.4L12 12" /></svg
     >
-    Find or do <span class="k">Ctrl K</span>
+    <span class="fw">Find or do <span class="k">Ctrl K</span></span>
   </button>
   <Popover open={asking} onOpenChange={(d) => (asking = d.open)} positioning={{ placement: "bottom-end" }}>
     <Popover.Trigger class="me" title={whose} aria-label={whose}>{initials}</Popover.Trigger>
@@ -117,6 +152,7 @@
             <label for="analyst">Name in the record</label>
             <input id="analyst" class="field" value={name} oninput={(e) => (typed = e.currentTarget.value)} maxlength="80" />
             <button class="btn">Use</button>
+            <button type="button" class="lnk light-too" onclick={() => light.toggle()}>{light.night ? "Paper" : "Night"}</button>
           </form>
         </Popover.Content>
       </Popover.Positioner>
@@ -132,6 +168,46 @@
     border-bottom: 1px solid var(--mist-1);
     position: relative;
     z-index: 5;
+    overflow-x: clip;
+  }
+  header > :global(*) {
+    flex: none;
+  }
+  /* What the bar gives up, in this order, until it fits. The mark, the station one is in, counts, undo, Find and initials never go. */
+  :global([data-gone~="about"]) .about,
+  :global([data-gone~="find"]) .fw,
+  :global([data-gone~="light"]) .light,
+  :global([data-gone~="yugen"]) .yu,
+  :global([data-gone~="path"]) .sep,
+  :global([data-gone~="stations"]) nav,
+  :global([data-gone~="stations"]) :global(.redo),
+  .folded {
+    display: none;
+  }
+  :global([data-gone~="stations"]) .folded {
+    display: flex;
+  }
+  :global([data-gone~="steps"]) .sep {
+    width: 6px;
+  }
+  :global([data-gone~="yugen"]) .wm {
+    margin-right: 10px;
+  }
+  :global([data-gone~="name"]) .bn {
+    flex: 0 1 auto;
+    min-width: 96px;
+  }
+  .folded {
+    align-items: center;
+    margin: 0 auto;
+  }
+  .folded button {
+    width: 28px;
+    height: 40px;
+    font-size: 16px;
+  }
+  .folded select {
+    font-weight: 600;
   }
   .wm {
     font: 500 19px/1 var(--f-read);
@@ -154,6 +230,31 @@
     line-height: 20px;
     min-width: 0;
     overflow: hidden;
+  }
+  /* Where it must be short, it gives up its middle: its end tells batches apart. */
+  .bn b {
+    min-width: 0;
+  }
+  .bn .parts {
+    display: none;
+    min-width: 0;
+  }
+  :global([data-gone~="name"]) .bn .parts {
+    display: flex;
+  }
+  :global([data-gone~="name"]) .bn .whole {
+    position: absolute;
+    clip-path: inset(50%);
+  }
+  .bn .a {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    min-width: 0;
+    white-space: pre;
+  }
+  .bn .z {
+    flex: none;
+    white-space: pre;
   }
   .bn b {
     font: 500 15px/20px var(--f-read);

@@ -122,7 +122,7 @@
   }
   .asked label {
     display: grid;
-    grid-template-columns: 80px 300px;
+    grid-template-columns: 80px minmax(0, 300px);
     align-items: baseline;
   }
 </style>

@@ -1,6 +1,6 @@
 <script lang="ts">
   // Axes with outward ticks; the unit takes the place of the last time label and stands above the signal labels.
-  import { label, ticks, type Frame } from "./frame";
+  import { clearOf, label, ticks, type Frame } from "./frame";
   let {
     f,
     unitX = "min",
@@ -17,7 +17,9 @@
 {#each minor.at as v (v)}<path class="tick" d="M{f.sx(v)} {f.y0 + 0.5}v3" />{/each}
 {#each tx.at as v (v)}
   <path class="tick" d="M{f.sx(v)} {f.y0 + 0.5}v5" />
-  {#if f.sx(v) < f.x1 - 30}<text class="tl" x={f.sx(v)} y={f.y0 + 17} text-anchor="middle">{label(v, tx.decimals)}</text>{/if}
+  {#if clearOf(unitX, f.x1, f.sx(v), label(v, tx.decimals))}<text class="tl" x={f.sx(v)} y={f.y0 + 17} text-anchor="middle"
+      >{label(v, tx.decimals)}</text
+    >{/if}
 {/each}
 <text class="tu" x={f.x1} y={f.y0 + 17} text-anchor="end">{unitX}</text>
 {#each ty.at as v (v)}

@@ -58,5 +58,11 @@ export function logTicks(low: number, high: number): number[] {
   return at;
 }
 
+/** Whether a label centred on x ends clear of the unit, which stands to the left of x1; both in type of 11 px. */
+export function clearOf(unit: string, x1: number, x: number, label: string): boolean {
+  const letter = 6.7; // px, of the widest figures and small letters
+  return x + (label.length * letter) / 2 + letter < x1 - unit.length * letter;
+}
+
 export const minus = (text: string) => text.replace("-", "−");
 export const label = (v: number, decimals: number) => minus((Math.abs(v) < 1e-12 ? 0 : v).toFixed(decimals));

@@ -13,7 +13,9 @@ export function keys(bindings: Record<string, Handler>): () => void {
 function name(e: KeyboardEvent): string {
   const key = e.key.length === 1 ? e.key.toLowerCase() : e.key;
   const mod = e.ctrlKey || e.metaKey ? "mod+" : "";
-  return `${mod}${e.altKey ? "alt+" : ""}${e.shiftKey && e.key.length > 1 ? "shift+" : ""}${mod && e.shiftKey && e.key.length === 1 ? "shift+" : ""}${key}`;
+  // Of signs Shift is part of the sign itself, wherever the keyboard has it.
+  const shift = e.shiftKey && (e.key.length > 1 || mod || /\p{L}/u.test(e.key)) ? "shift+" : "";
+  return `${mod}${e.altKey ? "alt+" : ""}${shift}${key}`;
 }
 
 addEventListener("keydown", (e) => {

@@ -2,6 +2,7 @@
   import { count } from "../../look/number";
   import { createQuery } from "@tanstack/svelte-query";
   import Foot from "../../parts/Foot.svelte";
+  import Side from "../../parts/Side.svelte";
   import Notices from "../../parts/Notices.svelte";
   import { ask, desk } from "../../state/desk.svelte";
   import type { StationProps } from "../props";
@@ -42,7 +43,7 @@
 </script>
 
 <div
-  class="stage rows"
+  class="stage"
   role="presentation"
   ondragover={(e) => {
     e.preventDefault();
@@ -76,7 +77,7 @@
       <RunList bind:this={list} {batch} {result} {index} {all} />
     {/if}
   </main>
-  <aside class="side">
+  <Side>
     <Intake {batch} {over} />
     <Notices {batch} {result} most={6} />
     {#if chosen}
@@ -97,7 +98,7 @@
       {#each (record.data ?? []).slice(0, shown) as c (c.seq)}<RecordRow row={c} />{/each}
       {#if (record.data?.length ?? 0) > shown}<button class="lnk out" onclick={() => (shown += 40)}>more</button>{/if}
     </section>
-  </aside>
+  </Side>
   <Foot
     hints={[
       ["arrows", "cell"],
@@ -111,9 +112,6 @@
 </div>
 
 <style>
-  .rows {
-    grid-template-rows: minmax(0, 1fr) 24px;
-  }
   dl {
     display: grid;
     grid-template-columns: 92px 1fr;

@@ -1,6 +1,7 @@
 <script lang="ts">
   // The run list as a grid: arrows move, typing edits, columns are pasted, filled down and continued.
   import type { Batch, EntryChange, Notice, Result } from "../../api/client";
+  import Columns from "../../parts/Columns.svelte";
   import Glyph, { stairSteps } from "../../parts/Glyph.svelte";
   import { desk, replicate, levelsOf } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
@@ -178,7 +179,7 @@
   }
 </script>
 
-<div class="grid-wrap">
+<Columns stay={2} at={col + 1} class="runs">
   <table
     style="min-width:{least}px"
     bind:this={grid}
@@ -279,10 +280,10 @@
       {/each}
     </tbody>
   </table>
-</div>
+</Columns>
 
 <style>
-  .grid-wrap {
+  :global(.runs) {
     flex: 1;
   }
   table {

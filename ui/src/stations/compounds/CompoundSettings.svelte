@@ -67,8 +67,8 @@
     />
   </div>
   <div class="set wins">
-    <span>Wins</span><Choice
-      label="Which peak wins"
+    <span title="Where several peaks lie in the window, the one that the compound takes">Peak taken</span><Choice
+      label="Peak taken"
       options={[
         ["nearest", "nearest"],
         ["largest", "largest"],
@@ -76,7 +76,7 @@
         ["last", "last"],
       ]}
       value={compound.rule}
-      choose={(rule) => set({ rule }, `the ${rule} peak wins`)}
+      choose={(rule) => set({ rule }, `takes the ${rule} peak`)}
     />
   </div>
   <div class="set">

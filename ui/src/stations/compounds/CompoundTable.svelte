@@ -1,6 +1,7 @@
 <script lang="ts">
   // The compounds in order of retention, and which peak of the shown injection each of them is.
   import type { Compound, Injected, Method } from "../../api/client";
+  import Columns from "../../parts/Columns.svelte";
   import { fixed, missing } from "../../look/number";
   import { placeOf } from "./table";
   import type { Shown } from "../../plot/Chromatogram.svelte";
@@ -34,13 +35,13 @@
   const winner = (c: Compound) => peaks.find((p) => p.compound_id === c.id);
 </script>
 
-<div class="grid-wrap" role="region" aria-label="Compounds">
+<Columns stay={1} role="region" aria-label="Compounds" class="compounds">
   <table>
     <thead
       ><tr
-        ><th class="l">Compound</th><th class="l">Role</th><th>Expected, min</th><th class="l">Window</th><th class="l">Wins</th><th
+        ><th class="l">Compound</th><th class="l">Role</th><th>Expected, min</th><th class="l">Window</th><th class="l">Peak taken</th><th
           >Found, min</th
-        ><th>Off by, min</th><th>In window</th>{#if indexed}<th>Index</th>{/if}{#if related}<th>Relative</th>{/if}<th></th></tr
+        ><th>Shift, min</th><th>In window</th>{#if indexed}<th>Index</th>{/if}{#if related}<th>Relative</th>{/if}<th></th></tr
       ></thead
     >
     <tbody>
@@ -76,10 +77,10 @@
       {/each}
     </tbody>
   </table>
-</div>
+</Columns>
 
 <style>
-  .grid-wrap {
+  :global(.compounds) {
     flex: 0 1 auto;
     max-height: 42%;
   }

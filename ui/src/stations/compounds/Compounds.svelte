@@ -4,6 +4,7 @@
   import type { Compound, Method } from "../../api/client";
   import { count, fixed, significant } from "../../look/number";
   import Foot from "../../parts/Foot.svelte";
+  import Side from "../../parts/Side.svelte";
   import Notices from "../../parts/Notices.svelte";
   import Chromatogram, { type Shown } from "../../plot/Chromatogram.svelte";
   import Minimap from "../../plot/Minimap.svelte";
@@ -165,7 +166,7 @@
   );
 </script>
 
-<div class="stage rows">
+<div class="stage">
   <main class="main">
     {#if !injection}
       <div class="empty">
@@ -173,7 +174,7 @@
       </div>
     {:else}
       <div class="head">
-        <h1>{injection.name} <em>{replicate(batch, index)}</em></h1>
+        <h1 title={injection.name}>{injection.name} <em>{replicate(batch, index)}</em></h1>
         <span class="note"
           >{peaks.filter((p) => p.name).length} of {method.compounds.length} compounds found in {count(peaks.length, "peak")}</span
         >
@@ -219,7 +220,7 @@
       {/if}
     {/if}
   </main>
-  <aside class="side">
+  <Side>
     <section aria-label="Name a peak">
       <h2>{peak ? `Peak at ${peak.apex_min.toFixed(2)} min` : "Name a peak"}</h2>
       {#if peak}
@@ -242,21 +243,17 @@
     {/if}
     <LadderPanel {method} {peaks} save={setLadder} />
     <Notices {batch} {result} station="compounds" />
-  </aside>
+  </Side>
   <Foot
     hints={[
       ["click", "choose a peak"],
-      ["J", ""],
-      ["K", "run order"],
+      ["J|K", "run order"],
       ["drag", "zoom"],
       ["0", "whole run"],
-      ["Esc", "let go"],
+      ["Esc", "select nothing"],
     ]}>{desk.done || "Windows stand on the time axis"}</Foot
   >
 </div>
 
 <style>
-  .rows {
-    grid-template-rows: minmax(0, 1fr) 24px;
-  }
 </style>

@@ -3,6 +3,7 @@
   import { fixed, significant } from "../../look/number";
   import Choice from "../../parts/Choice.svelte";
   import Foot from "../../parts/Foot.svelte";
+  import Side from "../../parts/Side.svelte";
   import Notices from "../../parts/Notices.svelte";
   import { desk, replicate } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
@@ -131,7 +132,7 @@
   );
 </script>
 
-<div class="stage rows">
+<div class="stage">
   <main class="main">
     {#if !result}
       <div class="empty">Processing the batch …</div>
@@ -149,7 +150,7 @@
         <span class="tools">
           {#if view === "curve"}
             <label class="chk"><input type="checkbox" bind:checked={low} /><kbd>Z</kbd> low end</label>
-            <label class="chk"><input type="checkbox" bind:checked={means} />means</label>
+            <label class="chk"><input type="checkbox" bind:checked={means} />means of levels</label>
             <select class="field" aria-label="What stands under the curve" bind:value={kind}>
               {#each kinds as [k, word] (k)}<option value={k}>{word}</option>{/each}
             </select>
@@ -244,7 +245,7 @@
       {/if}
     {/if}
   </main>
-  <aside class="side">
+  <Side>
     {#if curve && compound}
       <section aria-label="Verdict">
         <p class="verdict">
@@ -273,23 +274,19 @@
       {/if}
     {/if}
     <Notices {batch} {result} station="curves" />
-  </aside>
+  </Side>
   <Foot
     hints={[
       ["1 – 9", "compound"],
       ["X", "leave the pointed one out, asks why"],
       ["L", "linear or log axis"],
       ["Z", "low end"],
-      ["J", ""],
-      ["K", "sample shown on the curve"],
+      ["J|K", "sample shown on the curve"],
     ]}>{batch.version.name}, version {batch.version.number}: {batch.version.reason}</Foot
   >
 </div>
 
 <style>
-  .rows {
-    grid-template-rows: minmax(0, 1fr) 24px;
-  }
   .body {
     flex: 1;
     min-height: 0;
@@ -300,6 +297,20 @@
   .left {
     min-height: 0;
     min-width: 0;
+    overflow: auto;
+  }
+  @container main (max-width: 760px) {
+    .body {
+      grid-template-columns: minmax(0, 1fr);
+      overflow: auto;
+    }
+    .left,
+    .right {
+      overflow: visible;
+    }
+    .right {
+      padding-left: 16px;
+    }
   }
   .right {
     overflow: auto;

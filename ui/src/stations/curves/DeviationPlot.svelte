@@ -3,7 +3,7 @@
   import type { Snippet } from "svelte";
   import type { Curve } from "../../api/client";
   import { fixed, significant } from "../../look/number";
-  import { frame, label, type Frame } from "../../plot/frame";
+  import { clearOf, frame, label, type Frame } from "../../plot/frame";
   import { deviationOf, deviationWords, type Deviation } from "./calibration";
 
   let {
@@ -82,7 +82,8 @@
   {#each ticks as v (v)}
     {@const x = f.sx(t(v))}
     <path class="tick" d="M{x} {dev.y0 + 0.5}v5" />
-    {#if x < dev.x1 - 34}<text class="tl" {x} y={dev.y0 + 18} text-anchor="middle">{log ? significant(v, 1) : label(v, decimals)}</text
+    {#if clearOf(unit, dev.x1, x, log ? significant(v, 1) : label(v, decimals))}<text class="tl" {x} y={dev.y0 + 18} text-anchor="middle"
+        >{log ? significant(v, 1) : label(v, decimals)}</text
       >{/if}
   {/each}
   <text class="tu" x={dev.x1} y={dev.y0 + 18} text-anchor="end">{unit}</text>

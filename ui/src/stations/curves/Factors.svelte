@@ -1,6 +1,7 @@
 <script lang="ts">
   // Response over content, compound by compound: how far a mean factor holds, and how the compounds compare.
   import type { Curve, Method } from "../../api/client";
+  import Columns from "../../parts/Columns.svelte";
   import { missing, significant } from "../../look/number";
 
   let { curves, method, chosen, choose }: { curves: Curve[]; method: Method; chosen: Curve; choose: (c: Curve) => void } = $props();
@@ -17,7 +18,7 @@
     Response ÷ content, in {method.curves.response}{own.some((c) => c.against) ? " ratio" : ""} per {method.curves.unit}. Where it is the
     same at every level, a mean factor holds; relative factors are to {names.get(chosen.compound_id)}.
   </p>
-  <div class="grid-wrap">
+  <Columns stay={1} class="factors">
     <table>
       <thead
         ><tr
@@ -39,12 +40,12 @@
         {/each}
       </tbody>
     </table>
-  </div>
+  </Columns>
   <p class="note">Coloured where the spread is above the limit on the deviation of a level. The workbook holds the same table.</p>
 </div>
 
 <style>
-  .grid-wrap {
+  :global(.factors) {
     margin: 8px 0;
   }
   .name {

@@ -1,7 +1,7 @@
 <script lang="ts">
   // Where the quantitation limits of every way and day lie, on one axis; the largest of each way is ringed, the chosen one is a line.
   import { significant } from "../../look/number";
-  import { frame, logTicks } from "../../plot/frame";
+  import { clearOf, frame, logTicks } from "../../plot/frame";
   import { wayWords, type Way } from "./calibration";
 
   let {
@@ -42,7 +42,9 @@
       <path class="axis" d="M{f.x0} {f.y0 + 0.5}H{f.x1}" />
       {#each logTicks(low, high) as v (v)}
         <path class="tick" d="M{x(v)} {f.y0 + 0.5}v5" />
-        <text class="tl" x={x(v)} y={f.y0 + 18} text-anchor="middle">{significant(v, 1)}</text>
+        {#if clearOf(unit, f.x1 + 26, x(v), significant(v, 1))}<text class="tl" x={x(v)} y={f.y0 + 18} text-anchor="middle"
+            >{significant(v, 1)}</text
+          >{/if}
       {/each}
       <text class="tu" x={f.x1 + 26} y={f.y0 + 18} text-anchor="end">{unit}</text>
       {#each rows as w, k (w.way)}

@@ -36,7 +36,9 @@
     ><tr
       ><th class="l">Level{own ? "" : `, ${method.curves.unit}`}</th>{#if own}<th>Holds, {method.curves.unit}</th>{/if}<th
         >{curve.against ? "Ratio" : "Response"}</th
-      ><th>Back-calc.</th><th>Deviation</th><th class="l">Use</th><th class="l">Level is</th></tr
+      ><th>Back-calc.</th><th>Deviation</th><th class="l" title="Whether the point counts; press it to leave it out or take it in again"
+        >Point</th
+      ><th class="l" title="What this level is for this compound: in use, left out, or kept for batches to come">This level</th></tr
     ></thead
   >
   <tbody>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { decimalsFor, fixed, missing, significant } from "../../look/number";
+  import Columns from "../../parts/Columns.svelte";
   import Mark from "../../parts/Mark.svelte";
   import type { Shown } from "../../plot/Chromatogram.svelte";
   import type { Method } from "../../api/client";
@@ -33,7 +34,7 @@
   const swatch = (p: Shown) => (p.standard ? "moss" : p.name ? "ai" : "mist");
 </script>
 
-<div class="grid-wrap" role="region" aria-label="Peaks">
+<Columns stay={2} role="region" aria-label="Peaks" class="peaks">
   <table>
     <thead>
       <tr>
@@ -82,10 +83,10 @@
       {/each}
     </tbody>
   </table>
-</div>
+</Columns>
 
 <style>
-  .grid-wrap {
+  :global(.peaks) {
     flex: 0 1 auto;
     max-height: 46%;
   }
@@ -97,7 +98,12 @@
   .how {
     padding-left: 16px;
   }
+  td:has(> .nm) {
+    white-space: normal;
+    min-width: 150px;
+  }
   .nm {
+    text-align: left;
     display: inline-flex;
     align-items: center;
     gap: 7px;

@@ -4,6 +4,7 @@
   import type { Edit, Proposal, Settings } from "../../api/client";
   import { count, fixed, missing, significant } from "../../look/number";
   import Foot from "../../parts/Foot.svelte";
+  import Side from "../../parts/Side.svelte";
   import Notices from "../../parts/Notices.svelte";
   import Chromatogram, { type Shown } from "../../plot/Chromatogram.svelte";
   import LabelMenu from "../../plot/LabelMenu.svelte";
@@ -331,7 +332,7 @@
 
 <svelte:window onkeyup={(e) => e.key.toLowerCase() === "b" && (asSaved = false)} />
 
-<div class="stage rows">
+<div class="stage">
   <main class="main">
     {#if !injection}
       <div class="empty">
@@ -339,7 +340,7 @@
       </div>
     {:else}
       <div class="head">
-        <h1>{injection.name} <em>{replicate(batch, index)}</em></h1>
+        <h1 title={injection.name}>{injection.name} <em>{replicate(batch, index)}</em></h1>
         <span class="note">
           injection {index + 1} of {batch.injections.length}{injection.vial ? ` · vial ${injection.vial}` : ""}{injection.sample
             ? ` · ${injection.sample} ${method.amounts.sample_unit}`
@@ -354,7 +355,7 @@
               type="checkbox"
               checked={beside !== ""}
               onchange={(e) => ((beside = e.currentTarget.checked ? counterpart() : ""), attempt())}
-            />beside</label
+            />another below</label
           >
           <LabelMenu />
           <button onclick={() => view.all()}><kbd>0</kbd> whole run</button>
@@ -421,7 +422,21 @@
       {/if}
     {/if}
   </main>
-  <aside class="side">
+  {#snippet waiting()}
+    {#if refused}
+      <span class="att" role="alert">{refused}</span>
+    {:else}
+      <h2 class="att">Previewing</h2>
+      <span class="note"
+        >{[...pending.map(describe), draft ? "integration of the whole batch" : ""].filter(Boolean).join("; ")}{trial.whole
+          ? `: ${trial.whole.moved} areas move, ${trial.whole.gone} go, ${trial.whole.new} come`
+          : ""}</span
+      >
+      <button class="btn pri" onclick={keep}>Keep <kbd>Enter</kbd></button>
+    {/if}
+    <button class="btn" onclick={discard}>Discard <kbd>Esc</kbd></button>
+  {/snippet}
+  <Side waiting={previewing ? waiting : undefined}>
     <Integration
       {settings}
       saved={method.peaks}
@@ -467,13 +482,11 @@
     />
     {#if injection}<Edits {injection} />{/if}
     <Notices {batch} {result} station="peaks" />
-  </aside>
+  </Side>
   <Foot
     hints={[
-      ["J", ""],
-      ["K", "run order"],
-      ["[", ""],
-      ["]", "peak"],
+      ["J|K", "run order"],
+      ["[|]", "peak"],
       ["drag", "zoom"],
       ["wheel", "time"],
       ["N", "name"],
@@ -494,7 +507,4 @@
 </div>
 
 <style>
-  .rows {
-    grid-template-rows: minmax(0, 1fr) 24px;
-  }
 </style>

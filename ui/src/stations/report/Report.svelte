@@ -4,6 +4,7 @@
   import { answer, api } from "../../api/client";
   import Choice from "../../parts/Choice.svelte";
   import Foot from "../../parts/Foot.svelte";
+  import Side from "../../parts/Side.svelte";
   import Notices from "../../parts/Notices.svelte";
   import { ask, desk, queries, replicate } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
@@ -49,7 +50,7 @@
   $effect(() => keys({ PageDown: () => turn(1), PageUp: () => turn(-1) }));
 </script>
 
-<div class="stage rows">
+<div class="stage">
   <main class="main">
     <div class="head">
       <h1>Report</h1>
@@ -85,7 +86,7 @@
       {/each}
     </div>
   </main>
-  <aside class="side">
+  <Side>
     <section aria-label="What is reported">
       <h2>What</h2>
       <Choice
@@ -99,8 +100,8 @@
       />
       {#if layout === "injection"}<p class="note">J and K, or the scroll, choose the injection.</p>{/if}
     </section>
-    <section aria-label="Take out">
-      <h2>Take out</h2>
+    <section aria-label="Download">
+      <h2>Download</h2>
       <div class="acts">
         <a class="btn pri" href="/api/batches/{batch.id}/report.pdf?{search}" download="report.pdf">PDF</a>
         <a class="btn" href="/api/batches/{batch.id}/results.csv" download="results.csv">CSV</a>
@@ -119,21 +120,17 @@
       {:else}<p class="note">A kept report stays as it is, whatever changes later. From the first one on every change asks why.</p>{/each}
     </section>
     <Notices {batch} {result} />
-  </aside>
+  </Side>
   <Foot
     hints={[
       ["Page down", "next page"],
-      ["J", ""],
-      ["K", "injection"],
+      ["J|K", "injection"],
       ["U", "fold the scroll"],
     ]}>The page is drawn by the same code that prints it.</Foot
   >
 </div>
 
 <style>
-  .rows {
-    grid-template-rows: minmax(0, 1fr) 24px;
-  }
   .desktop {
     flex: 1;
     min-height: 0;

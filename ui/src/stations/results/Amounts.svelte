@@ -121,4 +121,9 @@
   .below.two {
     grid-template-columns: minmax(0, 1fr) max-content;
   }
+  @container main (max-width: 900px) {
+    .below.two {
+      grid-template-columns: minmax(0, 1fr);
+    }
+  }
 </style>

@@ -1,6 +1,7 @@
 <script lang="ts">
   // All checks with their numbers, passed or not, and the limits behind them.
   import type { Batch, Method, Result } from "../../api/client";
+  import Columns from "../../parts/Columns.svelte";
   import { missing, significant } from "../../look/number";
   import { replicate } from "../../state/desk.svelte";
   import { place } from "../../state/place.svelte";
@@ -74,33 +75,35 @@
   </p>
   <div class="two">
     <div class="list">
-      <table>
-        <thead
-          ><tr
-            ><th class="l">Check</th><th class="l">Compound</th><th>Worst</th><th>Limit</th><th>Outside</th><th class="l"
-              >Where it is worst</th
-            ></tr
-          ></thead
-        >
-        <tbody>
-          {#each outcomes as o (o.kind + o.measure + o.compound_id)}
-            <tr class:fail={o.outside > 0}>
-              <td class="l">{o.measure}</td>
-              <td class="l">{names.get(o.compound_id ?? "") ?? missing}</td>
-              <td class:att={o.outside > 0}>{significant(o.value, 3)} {o.unit}</td>
-              <td>{limit(o)}</td>
-              <td class:att={o.outside > 0}>{o.outside} of {o.count}</td>
-              <td class="l"
-                >{#if name(o.injection_id)}<button
-                    class="lnk"
-                    onclick={() => place.go({ station: "peaks", query: { i: o.injection_id, c: o.compound_id } })}
-                    >{name(o.injection_id)}</button
-                  >{/if}</td
-              >
-            </tr>
-          {:else}<tr><td class="l mut" colspan="6">Nothing to judge yet.</td></tr>{/each}
-        </tbody>
-      </table>
+      <Columns stay={2} class="flush"
+        ><table>
+          <thead
+            ><tr
+              ><th class="l">Check</th><th class="l">Compound</th><th>Worst</th><th>Limit</th><th>Outside</th><th class="l"
+                >Where it is worst</th
+              ></tr
+            ></thead
+          >
+          <tbody>
+            {#each outcomes as o (o.kind + o.measure + o.compound_id)}
+              <tr class:fail={o.outside > 0}>
+                <td class="l">{o.measure}</td>
+                <td class="l">{names.get(o.compound_id ?? "") ?? missing}</td>
+                <td class:att={o.outside > 0}>{significant(o.value, 3)} {o.unit}</td>
+                <td>{limit(o)}</td>
+                <td class:att={o.outside > 0}>{o.outside} of {o.count}</td>
+                <td class="l"
+                  >{#if name(o.injection_id)}<button
+                      class="lnk"
+                      onclick={() => place.go({ station: "peaks", query: { i: o.injection_id, c: o.compound_id } })}
+                      >{name(o.injection_id)}</button
+                    >{/if}</td
+                >
+              </tr>
+            {:else}<tr><td class="l mut" colspan="6">Nothing to judge yet.</td></tr>{/each}
+          </tbody>
+        </table></Columns
+      >
     </div>
     <div class="limits">
       <h2>Limits of the method</h2>
@@ -151,7 +154,12 @@
     align-items: start;
   }
   .list {
-    overflow: hidden;
+    min-width: 0;
+  }
+  @container main (max-width: 760px) {
+    .two {
+      grid-template-columns: minmax(0, 1fr);
+    }
   }
   td,
   th {

@@ -1,7 +1,9 @@
 <script lang="ts">
   import type { Method, Reading, SampleValue } from "../../api/client";
+  import Columns from "../../parts/Columns.svelte";
   import Choice from "../../parts/Choice.svelte";
   import Foot from "../../parts/Foot.svelte";
+  import Side from "../../parts/Side.svelte";
   import Mark, { flagWords, markOf } from "../../parts/Mark.svelte";
   import Notices from "../../parts/Notices.svelte";
   import { desk, replicate } from "../../state/desk.svelte";
@@ -160,7 +162,7 @@
   const working = $derived(column ? current : "");
 </script>
 
-<div class="stage rows">
+<div class="stage">
   <main class="main">
     <div class="head">
       <h1>Results</h1>
@@ -215,7 +217,7 @@
     {:else if all.length === 0}
       <div class="empty">There is no sample in this batch. Give injections the role sample at the Batch station.</div>
     {:else}
-      <div class="grid-wrap">
+      <Columns stay={1} at={col + 1} class="matrix">
         <table bind:this={grid} role="grid" tabindex="0" aria-label="Results" data-own-keys onkeydown={key}>
           <thead
             ><tr
@@ -257,7 +259,7 @@
             {:else}<tr><td class="l mut" colspan={columns.length + 1}>No row fits the filter.</td></tr>{/each}
           </tbody>
         </table>
-      </div>
+      </Columns>
       <p class="legend">
         {#each flagsShown as f (f)}<span class={tone(f)}><Mark name={markOf(f)} /> {flagWords[f]}</span>{/each}
       </p>
@@ -281,7 +283,13 @@
       {/if}
     {/if}
   </main>
-  <aside class="side">
+  {#snippet waiting()}
+    <h2 class="att">Previewing</h2>
+    <span class="note">{draft.what}</span>
+    <button class="btn pri" onclick={() => draft.keep(batch)}>Keep <kbd>Enter</kbd></button>
+    <button class="btn" onclick={() => draft.discard()}>Discard <kbd>Esc</kbd></button>
+  {/snippet}
+  <Side waiting={tried ? waiting : undefined}>
     {#if tried}<Previewing {batch} method={tried} injection={current} compound={compound?.id ?? ""} />
     {:else if column && working}<WorkingView batch={batch.id} revision={batch.revision} injection={working} compound={column.id} />
     {:else}<section>
@@ -289,13 +297,12 @@
         <p class="note">Choose a number to see how it came about.</p>
       </section>{/if}
     <Notices {batch} {result} station="results" />
-  </aside>
+  </Side>
   <Foot
     hints={view === "amounts"
       ? [
           ["↑ ↓", "way of reporting"],
-          ["J", ""],
-          ["K", "another sample"],
+          ["J|K", "another sample"],
           ["Ctrl V", "paste levels into the table"],
           ["Enter", "keep"],
           ["Esc", "discard"],
@@ -304,8 +311,7 @@
           ["arrows", "cell to cell"],
           ["P", "its peak"],
           ["C", "its curve"],
-          ["J", ""],
-          ["K", "run order"],
+          ["J|K", "run order"],
         ]}
   >
     {#if result}{rows.reduce((n, r) => n + r.cells.filter((c) => c.flags.length === 0).length, 0)} of {rows.reduce(
@@ -316,10 +322,7 @@
 </div>
 
 <style>
-  .rows {
-    grid-template-rows: minmax(0, 1fr) 24px;
-  }
-  .grid-wrap {
+  :global(.matrix) {
     flex: 0 1 auto;
     outline-offset: -2px;
   }
@@ -334,8 +337,14 @@
     cursor: pointer;
     vertical-align: middle;
   }
+  /* A long name takes more lines, never the room of the values. */
+  td.who {
+    white-space: normal;
+    min-width: 170px;
+  }
   .who .name {
     display: block;
+    overflow-wrap: anywhere;
     font: 500 15px/19px var(--f-read);
   }
   .under {

@@ -56,6 +56,15 @@
     text-align: left;
     border-bottom: 1px solid var(--mist-1);
   }
+  @container main (max-width: 760px) {
+    .way {
+      grid-template-columns: 22px 1fr 84px 76px;
+      height: auto;
+    }
+    .needs {
+      grid-area: 2 / 2 / 3 / -1;
+    }
+  }
   .way.on {
     background: var(--row-ai);
     box-shadow: inset 3px 0 0 var(--ai);

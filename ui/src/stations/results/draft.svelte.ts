@@ -13,6 +13,11 @@ class Draft {
     return this.of === batch.version.id + batch.id ? this.held : null;
   }
 
+  /** What has been changed, in words. */
+  get what(): string {
+    return this.words.join("; ");
+  }
+
   change(batch: Batch, change: Partial<Method>, what: string) {
     const now = this.method(batch) ?? batch.version.method;
     if (this.of !== batch.version.id + batch.id || !this.held) this.words = [];
@@ -29,7 +34,7 @@ class Draft {
   async keep(batch: Batch) {
     const method = this.method(batch);
     if (!method) return;
-    const why = await reason.ask("Amounts", this.words.join("; "));
+    const why = await reason.ask("Amounts", this.what);
     if (why && (await desk.saveMethod(method, why))) this.discard();
   }
 }

@@ -5,6 +5,7 @@
   import { count, fixed, significant } from "../../look/number";
   import Choice from "../../parts/Choice.svelte";
   import Foot from "../../parts/Foot.svelte";
+  import Side from "../../parts/Side.svelte";
   import Ruler from "../../parts/Ruler.svelte";
   import Axes from "../../plot/Axes.svelte";
   import { frame } from "../../plot/frame";
@@ -198,7 +199,7 @@
   );
 </script>
 
-<div class="stage rows">
+<div class="stage">
   <main class="main">
     <div class="head">
       <h1>Traces</h1>
@@ -292,7 +293,7 @@
       <Minimap trace={ready.find((t) => t.inj.id === current)?.trace ?? ready.at(-1)?.trace} {view} right={mode === "offset" ? 148 : 12} />
     {/if}
   </main>
-  <aside class="side">
+  <Side>
     <ShownList
       {batch}
       {shown}
@@ -328,12 +329,11 @@
         />
       </section>
     {/if}
-  </aside>
+  </Side>
   <Foot
     hints={[
       ["O", "overlay, offset"],
-      ["J", ""],
-      ["K", "bring next forward"],
+      ["J|K", "bring next forward"],
       ["A", "add"],
       ["H", "hide"],
       ["drag", "zoom"],
@@ -344,9 +344,6 @@
 </div>
 
 <style>
-  .rows {
-    grid-template-rows: minmax(0, 1fr) 24px;
-  }
   .plot {
     position: relative;
     flex: 1;
