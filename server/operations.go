@@ -112,6 +112,12 @@ type Because struct {
 	Reason string `json:"reason,omitempty"`
 }
 
+// WayKept keeps proposals of a small batch.
+type WayKept struct {
+	Ask  lab.WholeWayAsk `json:"ask"`
+	Keys []string        `json:"keys"` // empty keeps all that stands without doubt
+}
+
 // Settlement deals with notices, for one reason.
 type Settlement struct {
 	Keys   []string `json:"keys"`
@@ -249,6 +255,14 @@ func (s *server) operations() []operation {
 		}},
 		{http.MethodPost, batchPath + "/method-trials", "tryMethod", "What another method would make of the batch; nothing is written", nil, &lab.MethodTrial{}, lab.TriedMethod{}, func(c *call, body any) (any, error) {
 			return s.lab.TryMethod(c.Request().Context(), id(c), *body.(*lab.MethodTrial))
+		}},
+		{http.MethodPost, batchPath + "/whole-way/look", "wholeWay", "What a batch of few files is likely to be, read from names and peaks; nothing is written", nil, &lab.WholeWayAsk{}, lab.WholeWay{}, func(c *call, body any) (any, error) {
+			return s.lab.WholeWay(c.Request().Context(), id(c), *body.(*lab.WholeWayAsk))
+		}},
+		{http.MethodPost, batchPath + "/whole-way", "keepWay", "Keep what is proposed: what the keys name, or all that stands without doubt", nil, &WayKept{}, View{}, func(c *call, body any) (any, error) {
+			k := body.(*WayKept)
+			b, err := s.lab.KeepWay(c.Request().Context(), id(c), c.revision, k.Ask, k.Keys, c.who)
+			return view(c, b, err)
 		}},
 		{http.MethodGet, batchPath + "/against", "against", "How much replicates of each target scatter against each internal standard", nil, nil, []batch.AgainstRow{}, func(c *call, _ any) (any, error) {
 			return s.lab.Against(c.Request().Context(), id(c))

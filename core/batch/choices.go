@@ -16,6 +16,8 @@ type Choices struct {
 	Levels  map[string][]LevelState `json:"levels,omitempty"`   // those that are not simply in use, by compound id
 	// Earlier are curves of another batch that this one is read from, instead of from standards of its own.
 	Earlier *Earlier `json:"earlier,omitempty"`
+	// Agreed are the parts of the method that were proposed and that a person has agreed to.
+	Agreed []string `json:"agreed,omitempty"`
 }
 
 // LeftOut is a point taken out of a curve by hand.

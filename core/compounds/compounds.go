@@ -5,7 +5,9 @@ import (
 	"cmp"
 	"fmt"
 	"math"
+	"regexp"
 	"slices"
+	"strings"
 
 	"yugen/core/peaks"
 )
@@ -35,6 +37,24 @@ type Compound struct {
 	// MolarMass, g/mol, turns mass into amount of substance and back; 0 is not known.
 	MolarMass float64 `json:"molar_mass,omitempty"`
 }
+
+// FreshID makes an id of a name that no other compound has.
+func FreshID(name string, others []Compound) string {
+	stem := strings.Trim(notInID.ReplaceAllString(strings.ToLower(name), "-"), "-")
+	if stem == "" {
+		stem = "compound"
+	}
+	taken := func(id string) bool {
+		return slices.ContainsFunc(others, func(c Compound) bool { return c.ID == id })
+	}
+	id := stem
+	for n := 2; taken(id); n++ {
+		id = fmt.Sprintf("%s-%d", stem, n)
+	}
+	return id
+}
+
+var notInID = regexp.MustCompile(`[^a-z0-9]+`)
 
 // Window is how far a peak may stand from the expected retention, to each side.
 type Window struct {

@@ -685,6 +685,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/whole-way": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep what is proposed: what the keys name, or all that stands without doubt */
+        post: operations["keepWay"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/whole-way/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a batch of few files is likely to be, read from names and peaks; nothing is written */
+        post: operations["wholeWay"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/working": {
         parameters: {
             query?: never;
@@ -969,6 +1003,7 @@ export interface components {
             recovery_percent: number;
         };
         Choices: {
+            agreed?: string[];
             earlier?: components["schemas"]["Earlier"] | null;
             left_out?: {
                 [key: string]: components["schemas"]["LeftOut"][];
@@ -1418,6 +1453,11 @@ export interface components {
             name: string;
             reported: boolean;
         };
+        LookedAt: {
+            found: string;
+            state: string;
+            text: string;
+        };
         Made: {
             id: string;
         };
@@ -1592,6 +1632,18 @@ export interface components {
             reason: string;
             to_min: number;
         };
+        Proposed: {
+            doubt: string;
+            from: string;
+            key: string;
+            station: string;
+            text: string;
+        };
+        Question: {
+            key: string;
+            text: string;
+            why: string;
+        };
         Range: {
             breaks: components["schemas"]["BreakLevel"][];
             high_x: number;
@@ -1740,10 +1792,20 @@ export interface components {
             keys: string[];
             reason: string;
         };
+        SharedPeak: {
+            apex_min: number;
+            end_min: number;
+            spread_min: number;
+            start_min: number;
+        };
         SinceView: {
             effects: components["schemas"]["Effect"][];
             same: number;
             version: components["schemas"]["VersionView"];
+        };
+        Span: {
+            from: number;
+            to: number;
         };
         Spread: {
             days: number;
@@ -1880,6 +1942,47 @@ export interface components {
         View: {
             batch: components["schemas"]["Batch"];
             history: components["schemas"]["History"];
+        };
+        WayKept: {
+            ask: components["schemas"]["WholeWayAsk"];
+            keys: string[];
+        };
+        WayRow: {
+            apex_min: number | null;
+            area_s: number | null;
+            doubt: string;
+            file: string;
+            from: components["schemas"]["Span"];
+            injection_id: string;
+            level: number | null;
+            level_proposed: boolean;
+            /** @enum {string} */
+            role: "" | "blank" | "standard" | "check" | "sample" | "suitability";
+            role_proposed: boolean;
+        };
+        WholeWay: {
+            asked: components["schemas"]["Question"][];
+            compound: string;
+            concentration: number | null;
+            curve: components["schemas"]["Curve"] | null;
+            half_width: number | null;
+            looked_at: components["schemas"]["LookedAt"][];
+            offered: string;
+            others: number[];
+            peak: components["schemas"]["SharedPeak"] | null;
+            proposals: components["schemas"]["Proposed"][];
+            rows: components["schemas"]["WayRow"][];
+            unit: string;
+            unit_from: string;
+            working: components["schemas"]["Working"] | null;
+        };
+        WholeWayAsk: {
+            apex_min: number;
+            /** @enum {string} */
+            model: "linear" | "linear_origin" | "quadratic" | "quadratic_origin" | "loglog" | "average" | "one_point";
+            name: string;
+            refused: string[];
+            unit: string;
         };
         Window: {
             /** @enum {string} */
@@ -3292,6 +3395,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VersionView"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepWay: {
+        parameters: {
+            query?: never;
+            header: {
+                "If-Match": string;
+            };
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WayKept"];
+            };
+        };
+        responses: {
+            /** @description Keep what is proposed: what the keys name, or all that stands without doubt */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wholeWay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WholeWayAsk"];
+            };
+        };
+        responses: {
+            /** @description What a batch of few files is likely to be, read from names and peaks; nothing is written */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeWay"];
                 };
             };
             /** @description What is wrong and what to do */
