@@ -36,3 +36,37 @@ func PracticalFile(name string, level float64, more bool, rng *rand.Rand) File {
 	}
 	return File{name, []byte(text.String())}
 }
+
+// Aroma is a batch of a gas chromatograph with flame ionisation: two terpenes of tea against an internal standard of 25 mg/L in every vial, as delimited text
+// whose names say nothing, and the run list that a spreadsheet holds of it. The true contents of the samples come by name and compound, mg/L.
+func Aroma(seed uint64) (files []File, runList string, truth map[string][2]float64) {
+	rng := rand.New(rand.NewPCG(seed, 0xa40))
+	truth = map[string][2]float64{"Oolong A": {18, 31}, "Oolong B": {42, 12}, "Jasmine": {7.5, 66}, "Earl grey": {88, 54}}
+	rows := []string{"Name\tRole\tLevel"}
+	inject := func(name, role, level string, limonene, linalool float64) {
+		loss := 1 + 0.06*rng.NormFloat64() // of what the needle takes, alike for all
+		at := func(min, area float64) Component {
+			return Component{Shape: Shape{RetentionMin: min + 0.003*rng.NormFloat64(), SigmaMin: 0.025, TauMin: 0.008}, AreaS: area * loss * (1 + 0.003*rng.NormFloat64())}
+		}
+		components := []Component{at(6.2, 11*limonene), at(7.9, 9.5*linalool), at(9.4, 10*25)}
+		var text strings.Builder
+		text.WriteString("time_min,FID [pA]\n")
+		const hz = 10
+		for i, v := range flame(components, 14, hz, rng) {
+			fmt.Fprintf(&text, "%.5f,%.4f\n", float64(i)/hz/60, v)
+		}
+		files = append(files, File{fmt.Sprintf("run%02d.csv", len(files)+1), []byte(text.String())})
+		rows = append(rows, name+"\t"+role+"\t"+level)
+	}
+	inject("Hexane", "blank", "", 0, 0)
+	for _, level := range []float64{5, 10, 25, 50, 100} {
+		for range 2 {
+			inject(fmt.Sprintf("Terpenes %g", level), "cal", fmt.Sprint(level), level, level)
+		}
+	}
+	inject("Check 25", "QC", "25", 25, 25)
+	for _, name := range []string{"Oolong A", "Oolong B", "Jasmine", "Earl grey"} {
+		inject(name, "unknown", "", truth[name][0], truth[name][1])
+	}
+	return files, strings.Join(rows, "\n"), truth
+}

@@ -42,7 +42,24 @@ func open(t *testing.T) *desk {
 	}
 	d := &desk{t: t}
 	d.serve()
-	d.browse()
+	d.browse("M. Okada")
+	return d
+}
+
+// openEmpty is open with nothing on the shelf, for somebody who has not said who is working.
+func openEmpty(t *testing.T) *desk {
+	t.Helper()
+	program, err := build()
+	if err != nil {
+		t.Fatal(err)
+	}
+	c, address, _, err := start(t.Context(), program, "serve", filepath.Join(t.TempDir(), "data"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	d := &desk{t: t, program: c, address: address}
+	t.Cleanup(func() { _ = c.Process.Kill(); _ = c.Wait() })
+	d.browse("")
 	return d
 }
 
@@ -55,9 +72,9 @@ var build = sync.OnceValues(func() (string, error) {
 	return program, nil
 })
 
-// start runs the program with the demo in a data folder and gives its address and the path of its first batch once it is ready.
-func start(ctx context.Context, program, data string) (c *exec.Cmd, address, path string, err error) {
-	c = exec.CommandContext(ctx, program, "demo", "--port", "0", "--data", data)
+// start runs a command of the program on a data folder and gives its address and the path of its first batch once it is ready.
+func start(ctx context.Context, program, command, data string) (c *exec.Cmd, address, path string, err error) {
+	c = exec.CommandContext(ctx, program, command, "--port", "0", "--data", data)
 	out, err := c.StdoutPipe()
 	if err != nil {
 		return nil, "", "", err
@@ -84,7 +101,7 @@ var demo = sync.OnceValues(func() (dir string, err error) {
 		return "", err
 	}
 	leftovers = append(leftovers, dir, program)
-	c, address, path, err := start(context.Background(), program, dir)
+	c, address, path, err := start(context.Background(), program, "demo", dir)
 	if err != nil {
 		return "", err
 	}
@@ -109,7 +126,7 @@ func (d *desk) serve() {
 	if err := os.CopyFS(data, os.DirFS(from)); err != nil {
 		d.t.Fatal(err)
 	}
-	c, address, path, err := start(d.t.Context(), program, data)
+	c, address, path, err := start(d.t.Context(), program, "demo", data)
 	if err != nil {
 		d.t.Fatal(err)
 	}
@@ -118,7 +135,8 @@ func (d *desk) serve() {
 	d.address, d.batch = address, strings.TrimSuffix(path, "/batch")
 }
 
-func (d *desk) browse() {
+// browse opens a browser in which this analyst has said who is working; nobody has where the name is empty.
+func (d *desk) browse(analyst string) {
 	d.t.Helper()
 	options := append(chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.ExecPath("/usr/bin/chromium"), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
@@ -157,6 +175,9 @@ func (d *desk) browse() {
 		}
 	}()
 	d.do(chromedp.EmulateViewport(1280, 800))
+	if analyst != "" {
+		d.do(chromedp.Navigate(d.address+"/api/installation"), chromedp.Evaluate[chromedp.Void](`localStorage.setItem("yugen-analyst", `+quote(analyst)+`)`))
+	}
 }
 
 func (d *desk) problem(text string) {

@@ -27,6 +27,8 @@ type state struct {
 	Gone        []string                `json:"gone,omitempty"` // injections that are not in the batch
 	Back        []store.Injection       `json:"back,omitempty"` // injections that are, where they were not
 	Choices     *batch.Choices          `json:"choices,omitempty"`
+	Name        string                  `json:"name,omitempty"` // of the batch
+	Away        *bool                   `json:"away,omitempty"`
 	// ByVersion leaves the choices to the method's version, as early ones have it.
 	ByVersion bool `json:"choices_by_version,omitempty"`
 }
@@ -52,6 +54,16 @@ func (s state) apply(t *store.Tx, batchID string) error {
 	}
 	if s.Version != "" {
 		if err := t.UseVersion(batchID, s.Version); err != nil {
+			return err
+		}
+	}
+	if s.Name != "" {
+		if err := t.Rename(batchID, s.Name); err != nil {
+			return err
+		}
+	}
+	if s.Away != nil {
+		if err := t.PutAway(batchID, *s.Away); err != nil {
 			return err
 		}
 	}

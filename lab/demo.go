@@ -75,7 +75,7 @@ func (l *Lab) demoThere(ctx context.Context, demo bench.Demo) (id string, there 
 	studies, err := l.Studies(ctx)
 	for _, s := range studies {
 		for _, b := range s.Batches {
-			if s.Name == demo.Study && b.Name == demo.Batch {
+			if s.Name == demo.Study && (b.Name == demo.Batch || b.StartedAs == demo.Batch) {
 				if err != nil || b.Injections < demo.Files {
 					return b.ID, false, err
 				}

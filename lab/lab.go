@@ -24,6 +24,7 @@ type Lab struct {
 	watch   watchers
 	results resultCache
 	trails  trails
+	counts  shelfCounts
 	// Laboratory is whose paper reports are on. Set it before the lab is used.
 	Laboratory Laboratory
 	// Backups is the folder that backups are written to; empty where the installation names none. Set it before the lab is used.

@@ -187,6 +187,9 @@ func (b *replayed) apply(s state) {
 		b.injections[in.ID] = in
 		b.order = append(b.order, in.ID)
 	}
+	if s.Name != "" {
+		b.name = s.Name
+	}
 	if s.Version != "" {
 		b.version = s.Version
 	}

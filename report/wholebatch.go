@@ -31,7 +31,7 @@ func (w *writer) wholeBatch() {
 		}
 	}
 	w.facts([][2]string{
-		{"Injections", fmt.Sprintf("%d: %s, %s, %s, %s", len(in.Lines), count(counts[batch.Sample], "sample"), count(counts[batch.Standard], "standard"), count(counts[batch.Check], "check"), count(counts[batch.Blank], "blank"))},
+		{"Injections", kinds(len(in.Lines), counts)},
 		{"Method", fmt.Sprintf("%s, version %d", in.MethodName, in.Version)},
 		{"First injection", first}, {"Last injection", last},
 	})
@@ -40,6 +40,24 @@ func (w *writer) wholeBatch() {
 	w.curves()
 	w.remarks()
 	w.signatures()
+}
+
+// kinds counts the injections of each role there is.
+func kinds(all int, counts map[batch.Role]int) string {
+	var parts []string
+	for _, role := range []batch.Role{batch.Sample, batch.Standard, batch.Check, batch.Blank, batch.Suitability} {
+		if n := counts[role]; n > 0 {
+			what := string(role)
+			if role == batch.Suitability {
+				what = "injection for suitability"
+			}
+			parts = append(parts, count(n, what))
+		}
+	}
+	if len(parts) == 0 {
+		return strconv.Itoa(all)
+	}
+	return fmt.Sprintf("%d: %s", all, strings.Join(parts, ", "))
 }
 
 // Compounds that fit on one table beside the names.

@@ -63,6 +63,9 @@ func (w *writer) facts(pairs [][2]string) {
 	half := (right - left) / 2
 	column := 0
 	for _, p := range pairs {
+		if p[1] == "" { // nothing to say, nothing said
+			continue
+		}
 		room := half - 30
 		if width(p[1], Sans, 8) > room {
 			room = right - left - 30

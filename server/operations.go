@@ -210,6 +210,17 @@ func (s *server) operations() []operation {
 			made, err := s.lab.NewBatch(c.Request().Context(), b.Study, b.Name, b.Study, m, c.who)
 			return Made{made}, err
 		}},
+		{http.MethodGet, "/notices", "notices", "How many notices of each batch are open, where its results are kept", nil, nil, []lab.BatchNotices{}, func(c *call, _ any) (any, error) {
+			return s.lab.Notices(c.Request().Context())
+		}},
+		{http.MethodPost, "/demo", "openDemo", "Bring the studies of the demo in where they are not there yet", nil, nil, Made{}, func(c *call, _ any) (any, error) {
+			id, err := s.lab.OpenDemo(c.Request().Context())
+			return Made{id}, err
+		}},
+		{http.MethodPatch, batchPath + "/shelf", "changeShelf", "Rename a batch, put it away or take it out again", nil, &lab.ShelfChange{}, View{}, func(c *call, body any) (any, error) {
+			b, err := s.lab.ChangeShelf(c.Request().Context(), id(c), c.revision, *body.(*lab.ShelfChange), c.who)
+			return view(c, b, err)
+		}},
 		{http.MethodGet, "/installation", "installation", "Whose installation this is", nil, nil, Installation{}, func(c *call, _ any) (any, error) {
 			return Installation{s.analyst, s.lab.Laboratory}, nil
 		}},

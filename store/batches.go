@@ -28,6 +28,10 @@ type Listing struct {
 	// ChangedAt and ChangedBy tell of the newest row of the record about it.
 	ChangedAt time.Time `json:"changed_at"`
 	ChangedBy string    `json:"changed_by"`
+	Revision  int       `json:"revision"`
+	Away      bool      `json:"away"` // it was put away
+	// StartedAs is the name it had at first.
+	StartedAs string `json:"-"`
 }
 
 // Version is a saved state of a method; it never changes.
@@ -57,6 +61,8 @@ type Batch struct {
 	Settled    []string    `json:"settled"` // keys of notices that were dealt with
 	// Choices are what the batch decides about its own curves. OwnChoices tells whether they were set for it, and not lifted from an early method version.
 	Choices batch.Choices `json:"choices"`
+	// Away tells that it was put away on the shelf.
+	Away bool `json:"away"`
 	// Reported batches have a kept report; from then on every change needs a reason.
 	Reported bool `json:"reported"`
 	// Replicates says of each injection which replicate it is, as "2 of 3"; empty for the only one of its name and role.
@@ -89,12 +95,12 @@ func (t *Tx) Studies() ([]Study, error) {
 		return nil, err
 	}
 	for i := range list {
-		err := t.each(`SELECT b.id, b.name, (SELECT count(*) FROM injections i WHERE i.batch_id = b.id), EXISTS (SELECT 1 FROM reports r WHERE r.batch_id = b.id),
+		err := t.each(`SELECT b.id, b.name, coalesce((SELECT subject FROM record c WHERE c.batch_id = b.id AND action = 'batch' ORDER BY seq LIMIT 1), b.name), b.away, b.revision, (SELECT count(*) FROM injections i WHERE i.batch_id = b.id), EXISTS (SELECT 1 FROM reports r WHERE r.batch_id = b.id),
 			coalesce((SELECT at FROM record c WHERE c.batch_id = b.id ORDER BY seq DESC LIMIT 1), b.created_at), coalesce((SELECT who FROM record c WHERE c.batch_id = b.id ORDER BY seq DESC LIMIT 1), '')
 			FROM batches b WHERE study_id = ? ORDER BY b.id`, []any{list[i].ID}, func(r *sql.Rows) error {
 			var b Listing
 			var at string
-			err := r.Scan(&b.ID, &b.Name, &b.Injections, &b.Reported, &at, &b.ChangedBy)
+			err := r.Scan(&b.ID, &b.Name, &b.StartedAs, &b.Away, &b.Revision, &b.Injections, &b.Reported, &at, &b.ChangedBy)
 			b.ChangedAt = unstamp(at)
 			list[i].Batches = append(list[i].Batches, b)
 			return err
@@ -232,13 +238,33 @@ func (t *Tx) FindBatch(studyName, name string) (string, error) {
 	return id, t.row("SELECT b.id FROM batches b JOIN studies s ON s.id = b.study_id WHERE s.name = ? AND b.name = ?", []any{studyName, name}, &id)
 }
 
+// Rename gives a batch another name. ErrTaken where another batch of its study has it.
+func (t *Tx) Rename(batchID, name string) error {
+	var taken bool
+	if err := t.row("SELECT EXISTS (SELECT 1 FROM batches o JOIN batches b ON b.study_id = o.study_id WHERE b.id = ? AND o.id != b.id AND o.name = ?)", []any{batchID, name}, &taken); err != nil {
+		return err
+	}
+	if taken {
+		return fmt.Errorf("%w: the study has another batch called %s", ErrTaken, name)
+	}
+	return t.exec("UPDATE batches SET name = ? WHERE id = ?", name, batchID)
+}
+
+// ErrTaken marks a name that something else bears already.
+var ErrTaken = errors.New("taken")
+
+// PutAway puts a batch away on the shelf, or takes it out again.
+func (t *Tx) PutAway(batchID string, away bool) error {
+	return t.exec("UPDATE batches SET away = ? WHERE id = ?", away, batchID)
+}
+
 // Batch reads a batch with its injections in run order.
 func (t *Tx) Batch(id string) (Batch, error) {
 	b := Batch{ID: id, Injections: []Injection{}, Settled: []string{}}
 	var versionID string
 	var choices sql.NullString
-	err := t.row("SELECT b.study_id, s.name, b.name, b.revision, b.method_version_id, b.choices, EXISTS (SELECT 1 FROM reports r WHERE r.batch_id = b.id) FROM batches b JOIN studies s ON s.id = b.study_id WHERE b.id = ?", []any{id},
-		&b.StudyID, &b.StudyName, &b.Name, &b.Revision, &versionID, &choices, &b.Reported)
+	err := t.row("SELECT b.study_id, s.name, b.name, b.revision, b.method_version_id, b.choices, b.away, EXISTS (SELECT 1 FROM reports r WHERE r.batch_id = b.id) FROM batches b JOIN studies s ON s.id = b.study_id WHERE b.id = ?", []any{id},
+		&b.StudyID, &b.StudyName, &b.Name, &b.Revision, &versionID, &choices, &b.Away, &b.Reported)
 	if err != nil {
 		return b, err
 	}

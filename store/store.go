@@ -80,6 +80,9 @@ func migrate(ctx context.Context, db *sql.DB) error {
 	return nil
 }
 
+// Folder is the data folder.
+func (s *Store) Folder() string { return s.dir }
+
 // Lock holds a data folder for one server; a second one is refused. What it returns lets go of it.
 func Lock(dir string) (release func(), err error) {
 	if err := os.MkdirAll(dir, 0o755); err != nil {

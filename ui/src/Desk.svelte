@@ -3,7 +3,8 @@
   import type { Component } from "svelte";
   import AskReason from "./parts/AskReason.svelte";
   import Find from "./parts/Find.svelte";
-  import NoBatch from "./parts/NoBatch.svelte";
+  import AskName from "./parts/AskName.svelte";
+  import Shelf from "./parts/shelf/Shelf.svelte";
   import Scroll from "./parts/Scroll.svelte";
   import TopBar from "./parts/TopBar.svelte";
   import { nextPart } from "./parts/walk";
@@ -92,7 +93,7 @@
 
 <Underway />
 {#if place.batch === "" || batchQuery.isError}
-  <NoBatch problem={batchQuery.isError ? batchQuery.error.message : ""} />
+  <Shelf problem={batchQuery.isError ? batchQuery.error.message : ""} />
 {:else}
   <div class="desk" aria-busy={desk.busy}>
     <TopBar {batch} result={fitting} {history} />
@@ -117,6 +118,7 @@
   </div>
   <AskReason />
 {/if}
+<AskName />
 <Find batch={place.batch === "" ? undefined : batch} result={fitting} />
 
 <style>

@@ -33,6 +33,8 @@ export type CurveTrial = Schemas["CurveTrial"];
 export type SampleValue = Schemas["SampleValue"];
 export type Arrived = Schemas["Arrived"];
 export type RecordRow = Schemas["RecordRow"];
+export type WholeWay = Schemas["WholeWay"];
+export type WholeWayAsk = Schemas["WholeWayAsk"];
 export type Job = Schemas["Job"];
 
 /** An error that is a sentence for a person. */

@@ -617,6 +617,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Rename a batch, put it away or take it out again */
+        patch: operations["changeShelf"];
+        trace?: never;
+    };
     "/api/batches/{batch}/since": {
         parameters: {
             query?: never;
@@ -753,6 +770,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/demo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring the studies of the demo in where they are not there yet */
+        post: operations["openDemo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -855,6 +889,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many notices of each batch are open, where its results are kept */
+        get: operations["notices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings": {
         parameters: {
             query?: never;
@@ -945,6 +996,7 @@ export interface components {
             folder: string;
         };
         Batch: {
+            away: boolean;
             choices: components["schemas"]["Choices"];
             id: string;
             injections: components["schemas"]["Injection"][];
@@ -956,6 +1008,10 @@ export interface components {
             study_id: string;
             study_name: string;
             version: components["schemas"]["Version"];
+        };
+        BatchNotices: {
+            batch_id: string;
+            open: number;
         };
         BatchResult: {
             checks: components["schemas"]["CheckRow"][];
@@ -1446,12 +1502,14 @@ export interface components {
             station: "batch" | "peaks" | "compounds" | "curves" | "results";
         };
         Listing: {
+            away: boolean;
             changed_at: string;
             changed_by: string;
             id: string;
             injections: number;
             name: string;
             reported: boolean;
+            revision: number;
         };
         LookedAt: {
             found: string;
@@ -1797,6 +1855,11 @@ export interface components {
             end_min: number;
             spread_min: number;
             start_min: number;
+        };
+        ShelfChange: {
+            away: boolean | null;
+            name: string | null;
+            reason?: string;
         };
         SinceView: {
             effects: components["schemas"]["Effect"][];
@@ -3272,6 +3335,43 @@ export interface operations {
             };
         };
     };
+    changeShelf: {
+        parameters: {
+            query?: never;
+            header: {
+                "If-Match": string;
+            };
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShelfChange"];
+            };
+        };
+        responses: {
+            /** @description Rename a batch, put it away or take it out again */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     since: {
         parameters: {
             query?: {
@@ -3543,6 +3643,35 @@ export interface operations {
             };
         };
     };
+    openDemo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bring the studies of the demo in where they are not there yet */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     events: {
         parameters: {
             query?: never;
@@ -3708,6 +3837,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MethodChoice"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    notices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How many notices of each batch are open, where its results are kept */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchNotices"][];
                 };
             };
             /** @description What is wrong and what to do */

@@ -2,10 +2,11 @@
   import { count } from "../look/number";
   import { Popover, Portal } from "@skeletonlabs/skeleton-svelte";
   import { createQuery } from "@tanstack/svelte-query";
-  import { analyst, type Batch, type Result, type View } from "../api/client";
+  import { type Batch, type Result, type View } from "../api/client";
   import { ask, desk } from "../state/desk.svelte";
   import { light } from "../state/light.svelte";
   import { place, stations, type Station } from "../state/place.svelte";
+  import { who } from "../state/who.svelte";
   import { finder } from "./finder.svelte";
   import { fit } from "./fit";
   import Logo from "./Logo.svelte";
@@ -20,8 +21,8 @@
     return n;
   });
   const installation = createQuery(() => ask.installation());
-  let typed = $state(analyst.name);
-  const name = $derived(typed || (installation.data?.analyst ?? ""));
+  let typed = $state("");
+  const name = $derived(typed || who.name || (installation.data?.analyst ?? ""));
   const initials = $derived(
     name
       .split(/[\s.]+/)
@@ -145,7 +146,8 @@
           <form
             onsubmit={(e) => {
               e.preventDefault();
-              analyst.name = name.trim();
+              who.is(name);
+              typed = "";
               asking = false;
             }}
           >

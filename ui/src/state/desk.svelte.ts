@@ -15,9 +15,11 @@ import {
   type Method,
   type MethodTrial,
   type View,
+  type WholeWayAsk,
 } from "../api/client";
 import { count, signed } from "../look/number";
 import { putBack, settled } from "./held";
+import { who } from "./who.svelte";
 import { place } from "./place.svelte";
 import { reason } from "./reason.svelte";
 import { underway } from "./underway.svelte";
@@ -90,6 +92,13 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.POST("/api/batches/{batch}/method-trials", { params: { path: { batch } }, body })),
   }),
+  wholeWay: (batch: string, revision: number, body: WholeWayAsk, enabled: boolean) => ({
+    queryKey: ["whole-way", batch, revision, JSON.stringify(body)],
+    enabled,
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.POST("/api/batches/{batch}/whole-way/look", { params: { path: { batch } }, body })),
+  }),
+  notices: () => ({ queryKey: ["notices"], queryFn: () => answer(api.GET("/api/notices")) }),
   installation: () => ({ queryKey: ["installation"], queryFn: () => answer(api.GET("/api/installation")) }),
   methods: () => ({ queryKey: ["methods"], queryFn: () => answer(api.GET("/api/methods")) }),
   versions: (batch: string, revision: number) => ({
@@ -151,6 +160,7 @@ class Desk {
     const held = (): View | undefined => queries.getQueryData(["batch", batch]);
     const before = held();
     const run = async () => {
+      await who.sure();
       const now = held();
       const same = before && now && JSON.stringify(ground(before)) === JSON.stringify(ground(now));
       const revision = (same ? now : before)?.batch.revision;
@@ -261,6 +271,15 @@ class Desk {
       "method version saved",
       (params) => answer(api.PUT("/api/batches/{batch}/method", { params, body: { method, reason } })),
       (view) => view.batch.version.id,
+    );
+  }
+
+  /** Keeps what is proposed of a small batch: the keys, or all that stands without doubt. */
+  keepWay(said: WholeWayAsk, keys: string[]) {
+    return this.change(
+      "proposals kept",
+      (params) => answer(api.POST("/api/batches/{batch}/whole-way", { params, body: { ask: said, keys } })),
+      (view) => view.batch.revision,
     );
   }
 

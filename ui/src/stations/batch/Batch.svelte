@@ -4,9 +4,14 @@
   import Foot from "../../parts/Foot.svelte";
   import Side from "../../parts/Side.svelte";
   import Notices from "../../parts/Notices.svelte";
+  import { place } from "../../state/place.svelte";
   import { ask, desk } from "../../state/desk.svelte";
   import type { StationProps } from "../props";
   import { intake } from "./intake.svelte";
+  import Choice from "../../parts/Choice.svelte";
+  import WayAsk from "./way/WayAsk.svelte";
+  import WholeWay from "./way/WholeWay.svelte";
+  import { small, way } from "./way/way.svelte";
   import Intake from "./Intake.svelte";
   import RecordRow from "./RecordRow.svelte";
   import RunList from "./RunList.svelte";
@@ -16,6 +21,15 @@
   let all = $state(false); // seldom used columns of the run list
   let list = $state<RunList>();
   const record = createQuery(() => ask.record(batch.id, batch.revision));
+  // A small new batch is seen as a whole at first; either face is one word away.
+  const face = $derived(place.query.face ?? (small(batch) ? "way" : "list"));
+  const fits = $derived(batch.injections.length > 0 && batch.injections.length <= 60 && !batch.injections.some((i) => i.typed));
+  const wholeQuery = createQuery(() => ask.wholeWay(batch.id, batch.revision, way.ask(batch), face === "way" && fits && !intake.running));
+  const whole = $derived(
+    face === "way" && fits && wholeQuery.data?.rows.map((r) => r.injection_id).join() === batch.injections.map((i) => i.id).join()
+      ? wholeQuery.data
+      : undefined,
+  );
   const chosen = $derived(batch.injections[index]);
   const acquired = $derived(batch.injections.map((i) => i.header.acquired_at).filter((t): t is string => !!t));
   const day = (t: string) =>
@@ -60,24 +74,45 @@
 >
   <main class="main">
     <div class="head">
-      <h1>Run list</h1>
+      <h1>{face === "way" ? batch.name : "Run list"}</h1>
       <span class="note">
         {count(batch.injections.length, "injection")}{acquired.length > 0 ? `, ${day(acquired[0]!)} to ${day(acquired.at(-1)!)}` : ""} · method
         {batch.version.name}, version {batch.version.number}
       </span>
       <span class="tools">
-        <label class="chk"><input type="checkbox" bind:checked={all} />all columns</label>
-        <button class="lnk" onclick={() => list?.fillDown()}>Fill down</button> <kbd>Alt F</kbd>
-        <button class="lnk" onclick={() => list?.fillSeries()}>Fill series</button> <kbd>Alt S</kbd>
+        {#if face !== "way"}
+          <label class="chk"><input type="checkbox" bind:checked={all} />all columns</label>
+          <button class="lnk" onclick={() => list?.fillDown()}>Fill down</button> <kbd>Alt F</kbd>
+          <button class="lnk" onclick={() => list?.fillSeries()}>Fill series</button> <kbd>Alt S</kbd>
+        {/if}
+        {#if fits}
+          <Choice
+            label="Face of the batch"
+            options={[
+              ["list", "run list"],
+              ["way", "the whole way"],
+            ]}
+            value={face}
+            choose={(v) => place.go({ query: { face: v } }, false)}
+          />
+        {/if}
       </span>
     </div>
     {#if batch.injections.length === 0}
       <div class="empty">No injections yet. Drop files here.</div>
+    {:else if face === "way" && fits}
+      {#if wholeQuery.isError}
+        <div class="empty">
+          {wholeQuery.error.message} <button class="btn" onclick={() => wholeQuery.refetch()}>Try again</button>
+        </div>
+      {:else if whole}<WholeWay {batch} {whole} />
+      {:else}<div class="empty">{intake.running ? "Files are coming in …" : "Looking at the files …"}</div>{/if}
     {:else}
       <RunList bind:this={list} {batch} {result} {index} {all} />
     {/if}
   </main>
   <Side>
+    {#if whole}<WayAsk {batch} {whole} />{/if}
     <Intake {batch} {over} />
     <Notices {batch} {result} most={6} />
     {#if chosen}
@@ -100,14 +135,23 @@
     </section>
   </Side>
   <Foot
-    hints={[
-      ["arrows", "cell"],
-      ["Enter", "edit, next row"],
-      ["Shift arrows", "select rows"],
-      ["Ctrl V", "paste columns from a spreadsheet"],
-      ["Alt arrows", "move in run order"],
-      ["Ctrl Z", "undo"],
-    ]}>{desk.done ? `Kept: ${desk.done}` : "Every change is written to the record"}</Foot
+    hints={face === "way"
+      ? [
+          ["[|]", "proposal"],
+          ["Enter", "keep it"],
+          ["X", "not this one"],
+          ["Shift Enter", "keep all that stand"],
+          ["B", "hold: as it came"],
+          ["Ctrl Z", "undo"],
+        ]
+      : [
+          ["arrows", "cell"],
+          ["Enter", "edit, next row"],
+          ["Shift arrows", "select rows"],
+          ["Ctrl V", "paste columns from a spreadsheet"],
+          ["Alt arrows", "move in run order"],
+          ["Ctrl Z", "undo"],
+        ]}>{desk.done ? `Kept: ${desk.done}` : "Every change is written to the record"}</Foot
   >
 </div>
 

@@ -58,6 +58,8 @@
     e.preventDefault();
     lines.filter(Boolean).forEach((name, k) => unnamed[from + k] && set(unnamed[from + k]!, { name }));
   }
+  /** What every injection holds of the internal standard, in the unit of the levels. */
+  let amount = $state(1);
   function all() {
     const list: Compound[] = [];
     for (const p of taken) {
@@ -67,7 +69,7 @@
         peaks,
         [...method.compounds, ...list].map((o) => o.id),
       );
-      list.push(row(p).role === "internal_standard" ? { ...c, role: "internal_standard", amount: 1 } : c);
+      list.push(row(p).role === "internal_standard" ? { ...c, role: "internal_standard", amount } : c);
     }
     keep(list);
   }
@@ -142,7 +144,19 @@
                 disabled={!row(p).take || hasStandard}
                 checked={row(p).role === "internal_standard"}
                 onchange={() => set(p, { role: "internal_standard" })}
-              /></td
+              />{#if row(p).role === "internal_standard"}<label class="note"
+                  >each injection holds <input
+                    class="field num"
+                    aria-label="Amount of internal standard, {method.curves.unit}"
+                    value={amount}
+                    onchange={(e) => {
+                      const v = Number(e.currentTarget.value.replace(",", "."));
+                      if (v > 0) amount = v;
+                      e.currentTarget.value = String(amount);
+                    }}
+                  />
+                  {method.curves.unit}</label
+                >{/if}</td
             >
           </tr>
         {:else}
@@ -189,6 +203,9 @@
   }
   td.chk input:disabled {
     opacity: 0.4;
+  }
+  td label .field.num {
+    width: 44px;
   }
   td .field {
     width: 220px;

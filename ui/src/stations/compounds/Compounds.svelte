@@ -241,7 +241,7 @@
       />
       <Drift {batch} {result} compound={chosen} {index} />
     {/if}
-    <LadderPanel {method} {peaks} save={setLadder} />
+    {#if method.ladder || method.compounds.length > 0}<LadderPanel {method} {peaks} save={setLadder} />{/if}
     <Notices {batch} {result} station="compounds" />
   </Side>
   <Foot

@@ -1,9 +1,9 @@
 <script lang="ts">
   // A batch without chromatograms: levels, responses and unknowns from a spreadsheet. What was understood is shown before anything is made.
-  import { answer, api, type ReadingsTable, type Study } from "../api/client";
-  import { missing } from "../look/number";
-  import { queries } from "../state/desk.svelte";
-  import { place } from "../state/place.svelte";
+  import { answer, api, type ReadingsTable, type Study } from "../../api/client";
+  import { missing } from "../../look/number";
+  import { queries } from "../../state/desk.svelte";
+  import { place } from "../../state/place.svelte";
 
   let { studies }: { studies: Study[] } = $props();
   let study = $state("");
@@ -39,7 +39,7 @@
       const { ids } = await answer(api.POST("/api/readings", { body: { study, name, compound, unit, text } }));
       await queries.invalidateQueries({ queryKey: ["studies"] });
       await queries.invalidateQueries({ queryKey: ["methods"] });
-      place.go({ batch: ids[0]!, station: "curves", query: { i: "", c: "" } });
+      place.go({ batch: ids[0]!, station: "curves", query: { i: "", c: "", face: "list" } });
     } catch (error) {
       trouble = (error as Error).message;
     }

@@ -1,12 +1,13 @@
 <script lang="ts">
-  import { count } from "../look/number";
   import { Tabs } from "@skeletonlabs/skeleton-svelte";
   import { createQuery } from "@tanstack/svelte-query";
-  import { answer, api } from "../api/client";
-  import { ask } from "../state/desk.svelte";
-  import { place } from "../state/place.svelte";
-  import Logo from "./Logo.svelte";
+  import { answer, api } from "../../api/client";
+  import { ask } from "../../state/desk.svelte";
+  import Begin from "./Begin.svelte";
+  import { begin, dropped } from "./begin";
+  import Logo from "../Logo.svelte";
   import NewBatch from "./NewBatch.svelte";
+  import ShelfRow from "./ShelfRow.svelte";
   import TypedReadings from "./TypedReadings.svelte";
 
   let { problem }: { problem: string } = $props();
@@ -14,23 +15,20 @@
   let wanted = $state("");
   /** So many batches are seen at a glance; beyond them there is a field to find one. */
   const few = 5;
+  const notices = createQuery(() => ask.notices());
+  const open = $derived(new Map((notices.data ?? []).map((n) => [n.batch_id, n.open])));
+  let away = $state(false); // those that were put away are shown too
+  const put = $derived((studies.data ?? []).reduce((n, s) => n + s.batches.filter((b) => b.away).length, 0));
   const all = $derived((studies.data ?? []).reduce((n, s) => n + s.batches.length, 0));
   /** Studies whose name is wanted with all their batches, others with those that are. */
   const shown = $derived.by(() => {
     const text = wanted.trim().toLowerCase();
     const has = (name: string) => name.toLowerCase().includes(text);
     return (studies.data ?? [])
+      .map((s) => ({ ...s, batches: s.batches.filter((b) => away || !b.away) }))
       .map((s) => (has(s.name) ? s : { ...s, batches: s.batches.filter((b) => has(b.name)) }))
-      .filter((s) => has(s.name) || s.batches.length > 0);
+      .filter((s) => s.batches.length > 0 || (has(s.name) && !text && !put));
   });
-  /** "just now", "12 min ago", "3 h ago", then the day. */
-  function ago(t: string): string {
-    const min = (Date.now() - new Date(t).getTime()) / 60_000;
-    if (min < 1) return "just now";
-    if (min < 60) return `${Math.floor(min)} min ago`;
-    if (min < 24 * 60) return `${Math.floor(min / 60)} h ago`;
-    return new Date(t).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" });
-  }
   let doing = $state<"" | "backup" | "check">("");
   let done = $state("");
   let failed = $state<string[]>([]);
@@ -52,14 +50,65 @@
     doing = "";
   }
   let way = $state("files");
+  let over = $state(false); // files are held over the page
+  let chooser = $state<HTMLInputElement>();
+  let refused = $state("");
+  async function start(files: File[], folder: string) {
+    refused = "";
+    try {
+      await begin(studies.data ?? [], files, folder);
+    } catch (error) {
+      refused = (error as Error).message;
+    }
+  }
+  function table() {
+    way = "table";
+    setTimeout(() => document.querySelector<HTMLElement>("main textarea")?.focus());
+  }
+  const empty = $derived(studies.data?.length === 0);
 </script>
 
-<main>
+<main
+  ondragover={(e) => {
+    e.preventDefault();
+    over = true;
+  }}
+  ondragleave={(e) => {
+    if (!(e.currentTarget as Element).contains(e.relatedTarget as Node)) over = false;
+  }}
+  ondrop={(e) => {
+    e.preventDefault();
+    over = false;
+    if (e.dataTransfer) void dropped(e.dataTransfer).then((d) => start(d.files, d.folder));
+  }}
+>
   <h1>
     <Logo width={45} />
     Yugen
   </h1>
   {#if problem}<p class="att" role="alert">{problem}</p>{/if}
+  <button
+    class="drop"
+    class:over
+    onclick={() => chooser?.click()}
+    title="Starts a new batch with the files; its name, roles and levels are proposed from them"
+  >
+    <b>{over ? "Let go: they become a new batch" : "Drop files or a folder anywhere on this page."}</b>
+    <span class="note">Name, roles, levels and the peak they share are proposed from what they hold.</span>
+  </button>
+  <input
+    bind:this={chooser}
+    type="file"
+    multiple
+    hidden
+    aria-label="Files for a new batch"
+    onchange={(e) => {
+      void start([...(e.currentTarget.files ?? [])], "");
+      e.currentTarget.value = "";
+    }}
+  />
+  {#if refused}<p class="att" role="alert">{refused}</p>{/if}
+  {#if empty}<Begin choose={() => chooser?.click()} {table} />{/if}
   <div class="two">
     <section aria-label="Studies">
       <h2>Studies</h2>
@@ -75,24 +124,13 @@
         {/if}
         {#each shown as s (s.id)}
           <p class="study">{s.name}</p>
-          {#each s.batches as b (b.id)}
-            <a
-              class="batch"
-              href="/{b.id}/batch"
-              onclick={(e) => (e.preventDefault(), place.go({ batch: b.id, station: "batch", query: { i: "", c: "" } }))}
-            >
-              <span class="bname">{b.name}</span>
-              <span class="mut"
-                >{count(b.injections, "injection")}{b.reported ? ", reported" : ""} ·
-                <time datetime={b.changed_at} title="{new Date(b.changed_at).toLocaleString('en-GB')}, {b.changed_by}"
-                  >{ago(b.changed_at)}</time
-                ></span
-              >
-            </a>
-          {/each}
+          {#each s.batches as b (b.id)}<ShelfRow batch={b} open={open.get(b.id)} />{/each}
         {:else}
           <p class="note">{all > 0 ? "No batch or study of that name." : "No study yet. Start the first one here."}</p>
         {/each}
+      {/if}
+      {#if put > 0}
+        <label class="chk put"><input type="checkbox" bind:checked={away} />{put} put away</label>
       {/if}
       <p class="keep">
         <button class="lnk" disabled={doing !== ""} onclick={() => keep("backup")}
@@ -139,7 +177,7 @@
   }
   .two {
     display: grid;
-    grid-template-columns: 380px minmax(0, 1fr);
+    grid-template-columns: minmax(0, 5fr) minmax(0, 4fr);
     gap: 64px;
     align-items: start;
   }
@@ -153,25 +191,29 @@
     font: 400 15px var(--f-read);
     margin-top: 10px;
   }
-  .batch {
-    display: flex;
-    justify-content: space-between;
-    padding: 4px 0;
-    border-bottom: 1px solid var(--mist-1);
-  }
   .look {
     width: 100%;
     margin: 4px 0;
   }
-  .bname {
-    min-width: 0;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
+  .put {
+    margin-top: 10px;
   }
-  .batch .mut {
-    white-space: nowrap;
-    padding-left: 12px;
+  .drop {
+    display: block;
+    width: 100%;
+    border: 1.5px dashed var(--mist-3);
+    padding: 14px 18px;
+    margin-bottom: 26px;
+    text-align: left;
+  }
+  .drop b {
+    font-weight: 500;
+    display: block;
+  }
+  .drop.over {
+    border-color: var(--ai);
+    background: var(--row-ai);
+    color: var(--ai);
   }
   .keep {
     margin-top: 18px;

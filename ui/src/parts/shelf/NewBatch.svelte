@@ -1,9 +1,9 @@
 <script lang="ts">
   // A batch for files: in which study, under which name, and by which method.
   import { createQuery } from "@tanstack/svelte-query";
-  import { answer, api, type Study } from "../api/client";
-  import { ask, queries } from "../state/desk.svelte";
-  import { place } from "../state/place.svelte";
+  import { answer, api, type Study } from "../../api/client";
+  import { ask, queries } from "../../state/desk.svelte";
+  import { place } from "../../state/place.svelte";
 
   let { studies }: { studies: Study[] } = $props();
   const methods = createQuery(() => ask.methods());
@@ -26,7 +26,7 @@
       );
       await queries.invalidateQueries({ queryKey: ["studies"] });
       await queries.invalidateQueries({ queryKey: ["methods"] });
-      place.go({ batch: id, station: "batch", query: { i: "", c: "" } });
+      place.go({ batch: id, station: "batch", query: { i: "", c: "", face: "list" } });
     } catch (error) {
       trouble = (error as Error).message;
     }

@@ -1,0 +1,134 @@
+package lab
+
+import (
+	"context"
+	"errors"
+	"path/filepath"
+	"slices"
+	"strings"
+	"sync"
+
+	"yugen/store"
+)
+
+// ShelfChange is what is said of a batch's place on the shelf: another name, put away or taken out; nil leaves what is.
+type ShelfChange struct {
+	Name   *string `json:"name"`
+	Away   *bool   `json:"away"`
+	Reason string  `json:"reason,omitempty"`
+}
+
+// ChangeShelf renames a batch, puts it away or takes it out again. Nothing in it changes, and undo brings back what was.
+func (l *Lab) ChangeShelf(ctx context.Context, batchID string, revision int, s ShelfChange, who string) (store.Batch, error) {
+	reason, err := bounded(s.Reason)
+	if err != nil {
+		return store.Batch{}, err
+	}
+	name := ""
+	if s.Name != nil {
+		if name = strings.TrimSpace(*s.Name); name == "" || len(name) > maxName {
+			return store.Batch{}, refuseAt("/name", "a batch needs a name of at most %d characters", maxName)
+		}
+	}
+	b, err := l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
+		c := change{action: "shelf", why: reason}
+		var said []string
+		if name != "" && name != b.Name {
+			c.before.Name, c.after.Name = b.Name, name
+			said = append(said, b.Name+" is called "+name)
+		}
+		if s.Away != nil && *s.Away != b.Away {
+			away := b.Away
+			c.before.Away, c.after.Away = &away, s.Away
+			said = append(said, map[bool]string{true: "put away", false: "taken out again"}[*s.Away])
+		}
+		if len(said) == 0 {
+			return c, refuse("%s is so already", b.Name)
+		}
+		c.subject = strings.Join(said, ", ")
+		return c, nil
+	})
+	if errors.Is(err, store.ErrTaken) {
+		return b, refuseAt("/name", "the study has another batch called %s", name)
+	}
+	return b, err
+}
+
+// BatchNotices are how many notices of a batch nobody has settled. Batches whose results are not kept as they stand are left out: nothing is computed for a
+// look at the shelf.
+type BatchNotices struct {
+	BatchID string `json:"batch_id"`
+	Open    int    `json:"open"`
+}
+
+// shelfCounts remembers counts by batch and revision.
+type shelfCounts struct {
+	mu   sync.Mutex
+	held map[string]shelfCount
+}
+
+type shelfCount struct{ revision, open int }
+
+// Notices counts the open notices of all batches that are not put away.
+func (l *Lab) Notices(ctx context.Context) ([]BatchNotices, error) {
+	studies, err := l.Studies(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := []BatchNotices{}
+	for _, s := range studies {
+		for _, listed := range s.Batches {
+			if listed.Away {
+				continue
+			}
+			n, known, err := l.openNotices(ctx, listed)
+			if err != nil {
+				return nil, err
+			}
+			if known {
+				out = append(out, BatchNotices{listed.ID, n})
+			}
+		}
+	}
+	return out, nil
+}
+
+func (l *Lab) openNotices(ctx context.Context, listed store.Listing) (n int, known bool, err error) {
+	l.counts.mu.Lock()
+	held, ok := l.counts.held[listed.ID]
+	l.counts.mu.Unlock()
+	if ok && held.revision == listed.Revision {
+		return held.open, true, nil
+	}
+	err = l.store.Read(ctx, func(t *store.Tx) error {
+		b, err := t.Batch(listed.ID)
+		if err != nil {
+			return err
+		}
+		r, err := t.Result(b.ID, inputsHash(b))
+		if errors.Is(err, store.ErrNotFound) {
+			return nil
+		}
+		for _, notice := range r.Notices {
+			if !slices.Contains(b.Settled, notice.Key) {
+				n++
+			}
+		}
+		known = err == nil
+		return err
+	})
+	if known {
+		l.counts.mu.Lock()
+		if l.counts.held == nil {
+			l.counts.held = map[string]shelfCount{}
+		}
+		l.counts.held[listed.ID] = shelfCount{listed.Revision, n}
+		l.counts.mu.Unlock()
+	}
+	return n, known, err
+}
+
+// OpenDemo brings the demo's studies in where they are not there, and gives the batch to open first.
+func (l *Lab) OpenDemo(ctx context.Context) (string, error) {
+	return l.LoadDemo(ctx, filepath.Join(l.store.Folder(), "demo"))
+}
