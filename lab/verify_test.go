@@ -138,7 +138,7 @@ func TestEveryAlterationIsFound(t *testing.T) {
 		"the end of the record":            {"DELETE FROM record WHERE seq > (SELECT max(seq) - 2 FROM record)", "its end was cut off"},
 		"the name of a batch":              {"UPDATE batches SET name = 'Other'", "was called Leaves"},
 		"a batch and all of it":            {"DELETE FROM settled; DELETE FROM results; DELETE FROM reports; DELETE FROM injections; DELETE FROM batches", "of which the record tells, is missing"},
-		"a batch from nowhere":             {"INSERT INTO batches SELECT id || 'x', study_id, 'Ghost', method_version_id, 1, created_at, NULL FROM batches", "does not tell of the batch Ghost"},
+		"a batch from nowhere":             {"INSERT INTO batches SELECT id || 'x', study_id, 'Ghost', method_version_id, 1, created_at, NULL, 0 FROM batches", "does not tell of the batch Ghost"},
 		"a foreign key that signs":         {"INSERT INTO keys VALUES ('00', '2026-01-01')", "does not tell of the key"},
 	} {
 		copied := copyFolder(t, dir)

@@ -44,7 +44,6 @@
   </div>
 {/snippet}
 
-<!-- svelte-ignore a11y_no_static_element_interactions (Shift Enter keeps all from the fields of this page too) -->
 <div
   class="way"
   role="presentation"
