@@ -37,6 +37,20 @@ func (d *desk) axe(what, rules string) {
 	}
 }
 
+// unexplained are the controls in sight that say nothing on pointing: no sentence of their own, of their label or of what they stand in, and no name that
+// the desk would show.
+const unexplained = `[...new Set([...document.querySelectorAll(".stage :is(button, select, input, textarea, a[href], [role=slider], [role=radio], [role=button]), header :is(button, select, a[href])")]
+	.filter(e => e.checkVisibility() && !e.closest("[title]:not(section)") && !e.querySelector("title") && !e.hasAttribute("aria-label"))
+	.map(e => (e.getAttribute("aria-label") ?? e.innerText ?? "").trim().slice(0, 40) + " <" + e.tagName.toLowerCase() + ">"))].join("\n")`
+
+// explained fails the test for each control in sight without a tooltip.
+func (d *desk) explained(what string) {
+	d.t.Helper()
+	if got := read[string](d, unexplained); got != "" {
+		d.t.Errorf("%s: no tooltip on\n%s", what, got)
+	}
+}
+
 // Every station, in both lights, with its sheets and dialogs, has nothing that an automatic checker of accessibility objects to.
 func TestEveryStationIsAccessible(t *testing.T) {
 	d := open(t)
@@ -61,6 +75,7 @@ func TestEveryStationIsAccessible(t *testing.T) {
 			d.station(s.station, s.query)
 			d.until(s.station, s.ready)
 			check(light + ", " + s.station)
+			d.explained(s.station)
 			if light == "Night" {
 				continue
 			}
@@ -69,6 +84,7 @@ func TestEveryStationIsAccessible(t *testing.T) {
 				d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("button, a, .choice-item, [role=tab], label, .chk")].find(e => e.textContent.trim().startsWith(` + quote(view) + `)).click()`))
 				d.do(chromedp.Sleep(400 * time.Millisecond))
 				check(light + ", " + s.station + ", " + view)
+				d.explained(s.station + ", " + view)
 			}
 		}
 		d.press(kb.Control + "k")
@@ -83,6 +99,12 @@ func TestEveryStationIsAccessible(t *testing.T) {
 		check(light + ", a table of readings")
 		d.station("batch", "")
 		d.until("the batch", `document.querySelector("[aria-label^='Change to']")`)
+	}
+	d.station("curves", "?c=egcg")
+	d.until("the ends of the range", `document.querySelector("[aria-label='Upper end of the range']")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[aria-label='Upper end of the range'] path").dispatchEvent(new PointerEvent("pointerover", { bubbles: true }))`))
+	if got := read[string](d, `document.querySelector("[aria-label='Upper end of the range'] title")?.textContent ?? ""`); got != "Upper end of the range" {
+		t.Errorf("pointing at the end of the range says %q", got)
 	}
 	d.quiet()
 }

@@ -7,6 +7,7 @@
   import Shelf from "./parts/shelf/Shelf.svelte";
   import Scroll from "./parts/Scroll.svelte";
   import TopBar from "./parts/TopBar.svelte";
+  import { nameControls } from "./parts/tooltips";
   import { nextPart } from "./parts/walk";
   import Underway from "./parts/Underway.svelte";
   import { ask, desk, watchBatch } from "./state/desk.svelte";
@@ -67,6 +68,7 @@
   const typed = $derived(!!batch && batch.injections.length > 0 && batch.injections.every((i) => i.typed));
 
   $effect(() => watchBatch());
+  $effect(() => nameControls());
   $effect(() => {
     document.title = batch ? `${batch.name} · ${place.station[0]?.toUpperCase()}${place.station.slice(1)} · Yugen` : "Yugen";
   });

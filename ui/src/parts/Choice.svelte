@@ -9,7 +9,7 @@
   <SegmentedControl.Label class="sr-only">{label}</SegmentedControl.Label>
   <SegmentedControl.Control class="choice-row">
     {#each options as [v, word] (v)}
-      <SegmentedControl.Item value={v} class="choice-item">
+      <SegmentedControl.Item value={v} class="choice-item" title={`${label}: ${word}`}>
         <SegmentedControl.ItemText>{word}</SegmentedControl.ItemText>
         <SegmentedControl.ItemHiddenInput />
       </SegmentedControl.Item>

@@ -97,12 +97,14 @@
           onclick={() => settle(l)}>settle</button
         >
       {:else}
-        <button class="what" onclick={() => follow(n)}><b>{n.subject}:</b> {unbroken(n.text)}</button>
+        <button class="what" onclick={() => follow(n)} title="Goes to where this can be seen and mended"
+          ><b>{n.subject}:</b> {unbroken(n.text)}</button
+        >
         <button class="settle" title="Settle with a reason" aria-label="Settle {n.subject}: {n.text}" onclick={() => settle(l)}
           >settle</button
         >
       {/if}
-      <button class="arrow" aria-label="Go to {n.subject}" onclick={() => follow(n)}>
+      <button class="arrow" title="Goes to where this can be seen and mended" aria-label="Go to {n.subject}" onclick={() => follow(n)}>
         <svg
           width="11"
           height="9"
@@ -119,9 +121,11 @@
     <p class="note">{result ? "Nothing here wants your eyes." : "Not processed yet."}</p>
   {/each}
   {#if opened}
-    <button class="lnk more" onclick={() => (opened = "")}>together again</button>
+    <button class="lnk more" onclick={() => (opened = "")} title="Shows them as one line again">together again</button>
   {:else if lines.length > most}
-    <button class="lnk more" onclick={() => (all = !all)}>{all ? "fewer" : `and ${lines.length - most} more`}</button>
+    <button class="lnk more" onclick={() => (all = !all)} title={all ? "Shows the first of them alone" : "Shows all of them"}
+      >{all ? "fewer" : `and ${lines.length - most} more`}</button
+    >
   {/if}
 </section>
 

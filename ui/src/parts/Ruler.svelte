@@ -49,6 +49,7 @@
   <span class="v">
     <input
       aria-label="{label}, {unit}"
+      title={`${label}, typed`}
       value={typed ?? format(value)}
       oninput={(e) => (typed = e.currentTarget.value)}
       onblur={commit}
@@ -75,7 +76,7 @@
           {/if}
         </svg>
       </Slider.Track>
-      <Slider.Thumb index={0} class="ruler-thumb">
+      <Slider.Thumb index={0} class="ruler-thumb" title={`${label}: drag, or the arrow keys`}>
         <svg width="11" height="14" viewBox="0 0 11 14" aria-hidden="true"
           ><path d="M5.5 13.5L.9 7.3V1H10.1V7.3Z" fill={changed ? "var(--kaki)" : "var(--ink)"} /></svg
         >

@@ -61,6 +61,7 @@
 <header use:fit={["about", "find", "steps", "light", "yugen", "path", "name", "stations"]}>
   <a
     class="wm"
+    title="All studies (Alt 0)"
     href="/"
     onclick={(e) => (e.preventDefault(), place.go({ batch: "", station: "batch", query: { i: "", c: "" } }))}
     aria-label="Yugen, all studies"
@@ -82,6 +83,7 @@
       <a
         href="/{place.batch}/{s}"
         class:on={place.station === s}
+        title={`The station ${s[0]!.toUpperCase()}${s.slice(1)} (Alt ${i + 1})`}
         aria-current={place.station === s ? "page" : undefined}
         onclick={(e) => {
           if (e.ctrlKey || e.metaKey) return;
@@ -97,6 +99,7 @@
     <select
       class="field"
       aria-label="Station"
+      title="The station"
       value={place.station}
       onchange={(e) => place.go({ station: e.currentTarget.value as Station })}
     >

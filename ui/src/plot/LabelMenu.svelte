@@ -8,7 +8,7 @@
 </script>
 
 <Popover positioning={{ placement: "bottom-end" }}>
-  <Popover.Trigger class="lnk">labels</Popover.Trigger>
+  <Popover.Trigger class="lnk" title="What the labels at the apexes say, and their angle">labels</Popover.Trigger>
   <Portal>
     <Popover.Positioner>
       <Popover.Content class="label-menu" aria-label="Labels">

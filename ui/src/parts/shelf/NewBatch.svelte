@@ -54,7 +54,9 @@
       </select>
     </label>
     <p class="how">
-      <label class="chk"><input type="checkbox" bind:checked={copy} />start from a copy</label>
+      <label class="chk" title="The method becomes one of this study, apart from the others"
+        ><input type="checkbox" bind:checked={copy} />start from a copy</label
+      >
       <span class="note"
         >{copy
           ? "The copy belongs to this study; what is changed in it is nothing to the others."

@@ -81,9 +81,13 @@
       </span>
       <span class="tools">
         {#if face !== "way"}
-          <label class="chk"><input type="checkbox" bind:checked={all} />all columns</label>
-          <button class="lnk" onclick={() => list?.fillDown()}>Fill down</button> <kbd>Alt F</kbd>
-          <button class="lnk" onclick={() => list?.fillSeries()}>Fill series</button> <kbd>Alt S</kbd>
+          <label class="chk" title="Shows the seldom used columns too"><input type="checkbox" bind:checked={all} />all columns</label>
+          <button class="lnk" onclick={() => list?.fillDown()} title="Fills the selected cells with the topmost of them (Alt F)"
+            >Fill down</button
+          > <kbd>Alt F</kbd>
+          <button class="lnk" onclick={() => list?.fillSeries()} title="Goes on counting from the topmost selected cells (Alt S)"
+            >Fill series</button
+          > <kbd>Alt S</kbd>
         {/if}
         {#if fits}
           <Choice
@@ -119,19 +123,32 @@
       <section aria-label="Injection">
         <h2>
           Injection {index + 1}
-          <span class="r"><a class="lnk" href="/api/batches/{batch.id}/injections/{chosen.id}/raw" download>file as it came</a></span>
+          <span class="r"
+            ><a
+              title="The file with every byte as it was brought in"
+              class="lnk"
+              href="/api/batches/{batch.id}/injections/{chosen.id}/raw"
+              download>file as it came</a
+            ></span
+          >
         </h2>
         <dl>
           {#each facts as [k, v] (k + v)}<dt>{k}</dt>
             <dd class:mut={v === "not in file"} class:doubt={k === "Look"} title={v}>{v}</dd>{/each}
         </dl>
-        <button class="lnk out" onclick={() => desk.remove(chosen.id)}>Remove from the batch</button>
+        <button
+          class="lnk out"
+          onclick={() => desk.remove(chosen.id)}
+          title="Takes the injection out of the batch; its file is kept, and undo brings it back">Remove from the batch</button
+        >
       </section>
     {/if}
     <section aria-label="Record">
       <h2>Record <span class="r">newest first</span></h2>
       {#each (record.data ?? []).slice(0, shown) as c (c.seq)}<RecordRow row={c} />{/each}
-      {#if (record.data?.length ?? 0) > shown}<button class="lnk out" onclick={() => (shown += 40)}>more</button>{/if}
+      {#if (record.data?.length ?? 0) > shown}<button class="lnk out" onclick={() => (shown += 40)} title="Shows older rows of the record"
+          >more</button
+        >{/if}
     </section>
   </Side>
   <Foot

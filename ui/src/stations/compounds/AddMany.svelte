@@ -166,10 +166,13 @@
     </table>
   </div>
   <p class="acts">
-    <button class="btn pri" disabled={taken.length === 0 || twice !== undefined} onclick={all}
-      >Add {taken.length} compound{taken.length === 1 ? "" : "s"}</button
+    <button
+      class="btn pri"
+      disabled={taken.length === 0 || twice !== undefined}
+      title="Adds them to the method, with a reason"
+      onclick={all}>Add {taken.length} compound{taken.length === 1 ? "" : "s"}</button
     >
-    <button class="btn" onclick={close}>Leave it</button>
+    <button class="btn" onclick={close} title="Adds none of them">Leave it</button>
     {#if twice}<span class="att" role="alert">“{twice}” is there twice.</span>{/if}
   </p>
 </section>

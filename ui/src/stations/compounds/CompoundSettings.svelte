@@ -40,6 +40,7 @@
   <div class="set">
     <label for="expected">Expected, min</label><input
       id="expected"
+      title="The retention time at which its peak is looked for"
       class="field num"
       value={compound.expected_min}
       onchange={(e) =>
@@ -51,6 +52,7 @@
       >Window, ± {compound.window.kind === "percent" ? "%" : compound.window.kind === "index" ? "index units" : "min"}</label
     ><input
       id="window"
+      title="How far its peak may stand from the expected time"
       class="field num"
       value={compound.window.value}
       onchange={(e) =>
@@ -94,6 +96,7 @@
     <div class="set">
       <label for="amount">In each injection, {method.curves.unit}</label><input
         id="amount"
+        title="What every injection holds of the internal standard"
         class="field num"
         value={compound.amount ?? ""}
         onchange={(e) =>
@@ -105,6 +108,7 @@
     <div class="set">
       <label for="parted">Resolution at least</label><input
         id="parted"
+        title="A smaller resolution becomes a notice"
         class="field num"
         value={compound.min_resolution ?? ""}
         placeholder="not asked"
@@ -117,7 +121,7 @@
     </div>
   {/if}
   <div class="set">
-    <label class="chk"
+    <label class="chk" title="Its peak is named first, and the expected times of the others follow it"
       ><input
         type="checkbox"
         checked={compound.reference ?? false}
@@ -130,6 +134,7 @@
     <div class="set">
       <label for="index">Retention index</label><input
         id="index"
+        title="Where it is expected on the ladder of alkanes, in place of a time"
         class="field num"
         value={compound.index || ""}
         placeholder="by time"
@@ -156,6 +161,7 @@
     <div class="set">
       <label for="group">Group</label><input
         id="group"
+        title="Compounds of one group are summed in the results"
         class="field"
         value={compound.group ?? ""}
         placeholder="none"
@@ -170,6 +176,7 @@
     <div class="set">
       <label for="molar">Molar mass, g/mol</label><input
         id="molar"
+        title="Turns mass into amount of substance and back"
         class="field num"
         value={compound.molar_mass || ""}
         placeholder="not known"
@@ -180,6 +187,7 @@
     <div class="set">
       <label for="mix">In the mixture</label><input
         id="mix"
+        title="Only standards of this mixture hold it; empty is all of them"
         class="field"
         value={compound.mix ?? ""}
         placeholder="any"

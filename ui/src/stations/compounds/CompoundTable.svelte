@@ -56,7 +56,7 @@
           onpointerenter={() => hover(won?.number ?? null)}
           onpointerleave={() => hover(null)}
         >
-          <td class="l"><button class="nm" onclick={() => choose(c.id)}>{c.name}</button></td>
+          <td class="l"><button class="nm" onclick={() => choose(c.id)} title="Selects the compound">{c.name}</button></td>
           <td class="l sec"
             >{c.role === "target" ? "target" : `int. std, ${c.amount} ${method.curves.unit}`}{c.reference ? ", reference" : ""}{c.group
               ? `, ${c.group}`
@@ -70,7 +70,14 @@
           <td class:cau={there.length > 1}>{there.length}</td>
           {#if indexed}<td class:mut={!won?.retention_index}>{fixed(won?.retention_index, 1)}</td>{/if}
           {#if related}<td class:mut={!won?.relative_retention}>{fixed(won?.relative_retention, 4)}</td>{/if}
-          <td><button class="mut" aria-label="Take {c.name} off the list" onclick={(e) => (e.stopPropagation(), forget(c))}>×</button></td>
+          <td
+            ><button
+              class="mut"
+              aria-label="Take {c.name} off the list"
+              title="Takes the compound off the list; what that does to amounts is said before"
+              onclick={(e) => (e.stopPropagation(), forget(c))}>×</button
+            ></td
+          >
         </tr>
       {:else}
         <tr><td class="l mut" colspan="11">No compounds yet. Click a peak and type its name.</td></tr>

@@ -179,8 +179,9 @@
           >{peaks.filter((p) => p.name).length} of {method.compounds.length} compounds found in {count(peaks.length, "peak")}</span
         >
         <span class="tools"
-          ><button class="lnk" onclick={() => (many = !many)}>Add many</button><button onclick={() => view.all()}
-            ><kbd>0</kbd> whole run</button
+          ><button class="lnk" onclick={() => (many = !many)} title="Names many peaks of one injection at once">Add many</button><button
+            onclick={() => view.all()}
+            title="Shows the whole run (0)"><kbd>0</kbd> whole run</button
           ></span
         >
       </div>

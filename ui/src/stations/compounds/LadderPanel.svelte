@@ -24,7 +24,12 @@
   <h2>Retention index <span class="r">{ladder ? `${ladder.rungs.length} alkanes` : "no ladder"}</span></h2>
   <p class="take">
     The {peaks.length} peaks shown are alkanes from C<input class="field" aria-label="Carbons of the first alkane" bind:value={first} />
-    <button class="lnk" disabled={peaks.length < 2} onclick={take}>take</button>
+    <button
+      class="lnk"
+      disabled={peaks.length < 2}
+      title="Takes the peaks in sight as a ladder of alkanes, for retention indices"
+      onclick={take}>take</button
+    >
   </p>
   {#if ladder}
     <div class="take">

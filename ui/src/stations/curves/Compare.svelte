@@ -59,21 +59,40 @@
 <section aria-label="Compare">
   <h2>
     Compare <span class="r"
-      >{#if on}<button class="lnk" onclick={() => (model = weight = version = "")}>only this one</button>{/if}</span
+      >{#if on}<button class="lnk" onclick={() => (model = weight = version = "")} title="Ends the comparison">only this one</button
+        >{/if}</span
     >
   </h2>
   <div class="pick">
-    <select class="field" aria-label="Compare with the shape" bind:value={model} onchange={() => (version = "")}>
+    <select
+      class="field"
+      aria-label="Compare with the shape"
+      title="Draws another shape beside this one; nothing is kept"
+      bind:value={model}
+      onchange={() => (version = "")}
+    >
       <option value="">same shape</option>
       {#each Object.entries(modelWords) as [m, word] (m)}<option value={m}>{word}</option>{/each}
     </select>
-    <select class="field" aria-label="Compare with the weight" bind:value={weight} onchange={() => (version = "")}>
+    <select
+      class="field"
+      aria-label="Compare with the weight"
+      title="Draws another weight beside this one; nothing is kept"
+      bind:value={weight}
+      onchange={() => (version = "")}
+    >
       <option value="">same weight</option>
       {#each Object.entries(weightWords) as [w, word] (w)}<option value={w}>weight {word}</option>{/each}
     </select>
   </div>
   <div class="pick">
-    <select class="field wide" aria-label="Compare with an earlier version" bind:value={version} onchange={() => (model = weight = "")}>
+    <select
+      class="field wide"
+      aria-label="Compare with an earlier version"
+      title="Draws the curve of an earlier version beside this one"
+      bind:value={version}
+      onchange={() => (model = weight = "")}
+    >
       <option value="">or with an earlier version</option>
       {#each (versions.data ?? []).filter((v) => v.number < batch.version.number) as v (v.id)}<option value={v.id}
           >version {v.number}: {v.reason}</option

@@ -149,9 +149,18 @@
         >
         <span class="tools">
           {#if view === "curve"}
-            <label class="chk"><input type="checkbox" bind:checked={low} /><kbd>Z</kbd> low end</label>
-            <label class="chk"><input type="checkbox" bind:checked={means} />means of levels</label>
-            <select class="field" aria-label="What stands under the curve" bind:value={kind}>
+            <label class="chk" title="Draws the lowest levels large (Z)"
+              ><input type="checkbox" bind:checked={low} /><kbd>Z</kbd> low end</label
+            >
+            <label class="chk" title="Draws the mean of each level under the curve"
+              ><input type="checkbox" bind:checked={means} />means of levels</label
+            >
+            <select
+              class="field"
+              aria-label="What stands under the curve"
+              title="What is drawn under the curve: deviations, residuals or others"
+              bind:value={kind}
+            >
               {#each kinds as [k, word] (k)}<option value={k}>{word}</option>{/each}
             </select>
             <Choice

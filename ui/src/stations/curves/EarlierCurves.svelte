@@ -35,9 +35,16 @@
   <p class="from">
     {#if from}
       <span class="cau">Curves of {from.batch}</span>, {between}.
-      <button class="lnk" onclick={() => use("", "")}>Use this batch's own standards</button>
+      <button class="lnk" onclick={() => use("", "")} title="Reads the samples from the standards in this batch"
+        >Use this batch's own standards</button
+      >
     {:else if choosing}
-      <select class="field" aria-label="Curves of" onchange={(e) => use(e.currentTarget.value, e.currentTarget.selectedOptions[0]!.text)}>
+      <select
+        class="field"
+        aria-label="Curves of"
+        title="The batch whose curves are used"
+        onchange={(e) => use(e.currentTarget.value, e.currentTarget.selectedOptions[0]!.text)}
+      >
         <option value="">of which batch?</option>
         {#each studies.data ?? [] as s (s.id)}
           <optgroup label={s.name}>
@@ -45,10 +52,12 @@
           </optgroup>
         {/each}
       </select>
-      <button class="lnk" onclick={() => (choosing = false)}>put back</button>
+      <button class="lnk" onclick={() => (choosing = false)} title="Leaves it as it is">put back</button>
     {:else}
       {curve.points.length === 0 ? "No standard of its own." : "Standards of this batch."}
-      <button class="lnk" onclick={() => (choosing = true)}>Use curves of an earlier batch</button>
+      <button class="lnk" onclick={() => (choosing = true)} title="Reads the samples from the curves of another batch of the laboratory"
+        >Use curves of an earlier batch</button
+      >
     {/if}
   </p>
 </section>

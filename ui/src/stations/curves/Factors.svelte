@@ -30,7 +30,10 @@
         {#each own as c (c.compound_id)}
           {@const f = c.response_factors}
           <tr class:sel={c === chosen}>
-            <td class="l"><button class="name" onclick={() => choose(c)}>{names.get(c.compound_id)}</button></td>
+            <td class="l"
+              ><button class="name" onclick={() => choose(c)} title="Shows the curve of this compound">{names.get(c.compound_id)}</button
+              ></td
+            >
             {#each levels as l (l)}<td>{at(c, l) === null ? missing : significant(at(c, l), 4)}</td>{/each}
             <td>{f.n}</td>
             <td><b>{significant(f.mean, 4)}</b></td>

@@ -40,7 +40,7 @@
       {#if table.chosen}
         Chosen: not detected below {significant(table.chosen.lod, 3)}, quantified from {significant(table.chosen.loq, 3)}
         {unit}, by {wayWords[table.chosen.way]}. {table.chosen.reason}
-        <button class="lnk" onclick={() => choose(null)}>Without a choice</button>
+        <button class="lnk" onclick={() => choose(null)} title="Goes back to the limits of the curve itself">Without a choice</button>
       {:else if table.proposed}
         The most cautious of {table.days.length}
         {table.days.length === 1 ? "batch" : "batches"}: {significant(table.proposed.lod, 3)} to detect,
@@ -53,8 +53,10 @@
         <tr>
           <th class="l">LOD / LOQ, {unit}</th>
           {#each table.days as d (d.batch_id)}<th
-              ><button class="lnk" onclick={() => place.go({ batch: d.batch_id, station: "curves", query: { c: compound.id } })}
-                >{d.batch}</button
+              ><button
+                class="lnk"
+                onclick={() => place.go({ batch: d.batch_id, station: "curves", query: { c: compound.id } })}
+                title="Opens the curve of that batch">{d.batch}</button
               ></th
             >{/each}
           <th>mean LOQ</th><th>SD</th><th>largest</th><th></th>
@@ -77,6 +79,7 @@
               >{#if w.loq !== null}<button
                   class="lnk"
                   aria-label="Use the limits by {wayWords[w.way]}"
+                  title="Takes these limits into the method"
                   onclick={() => choose({ lod: w.lod ?? 0, loq: w.loq!, way: w.way })}>use</button
                 >{/if}</td
             >
@@ -86,11 +89,19 @@
     </table>
     <LimitSpread days={table.days} ways={table.ways} chosen={table.chosen?.loq ?? null} {unit} />
     <p class="own">
-      Or your own: detect from <input class="field" aria-label="LOD of your own" bind:value={lod} />, quantify from
-      <input class="field" aria-label="LOQ of your own" bind:value={loq} />
+      Or your own: detect from <input
+        class="field"
+        aria-label="LOD of your own"
+        title="The content from which the compound counts as detected"
+        bind:value={lod}
+      />, quantify from
+      <input class="field" aria-label="LOQ of your own" title="The content from which amounts are reported" bind:value={loq} />
       {unit}
-      <button class="btn" disabled={!own} onclick={() => choose({ lod: number(lod), loq: number(loq), way: "lowest_level" })}
-        >Use these</button
+      <button
+        class="btn"
+        disabled={!own}
+        title="Takes these limits into the method"
+        onclick={() => choose({ lod: number(lod), loq: number(loq), way: "lowest_level" })}>Use these</button
       >
     </p>
     <p class="note">

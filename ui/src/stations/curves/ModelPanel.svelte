@@ -70,6 +70,7 @@
       <select
         class="field"
         aria-label="Weight"
+        title="How much each standard counts by its level"
         value={weight}
         onchange={(e) => {
           const w = e.currentTarget.value as Own["weight"];
@@ -80,13 +81,19 @@
       </select>
     </div>
   {/if}
-  <button class="lnk more" aria-expanded={more} onclick={() => (more = !more)}>{more ? "Fewer ways" : "More ways"}</button>
+  <button
+    class="lnk more"
+    aria-expanded={more}
+    title={more ? "Hides the seldom used ways" : "Means, brackets, standard addition, and curves of other compounds"}
+    onclick={() => (more = !more)}>{more ? "Fewer ways" : "More ways"}</button
+  >
   {#if more}
     <div class="set">
       <span>Uses the curve of</span>
       <select
         class="field"
         aria-label="Uses the curve of"
+        title="Reads this compound from the curve of another one"
         value={own?.relative_to ?? ""}
         onchange={(e) =>
           change(

@@ -79,6 +79,7 @@
             <select
               class="field"
               aria-label="Level {p.level} is"
+              title="In use, left out, or kept for batches to come"
               value={states.get(p.level) ?? "in use"}
               onchange={(e) => setLevel(p.level, e.currentTarget.value as "in use")}
             >

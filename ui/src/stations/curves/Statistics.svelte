@@ -77,7 +77,8 @@
           {range.breaks
             .map((b) => `${b.x} would read ${b.deviation_percent === null ? "nothing" : `${signed(b.deviation_percent, 1)} %`}`)
             .join(", ")}{/if}.
-        <button class="lnk" onclick={() => useRange(range.low_x, range.high_x)}>Use it</button>{/if}
+        <button class="lnk" onclick={() => useRange(range.low_x, range.high_x)} title="Takes this range into the method">Use it</button
+        >{/if}
     </p>
   {/if}
   <p class="note">{read} R² alone does not show that a curve is straight: look at the deviations.</p>

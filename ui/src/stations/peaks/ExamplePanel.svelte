@@ -24,7 +24,7 @@
 </script>
 
 <section aria-label="Examples">
-  <h2>Examples <span class="r"><button class="lnk" onclick={() => examples.close()}>Done</button></span></h2>
+  <h2>Examples <span class="r"><button class="lnk" onclick={() => examples.close()} title="Puts the examples away">Done</button></span></h2>
   <p class="note">
     Click a peak to keep it; Alt click one to ignore. Walk to other injections and mark there too. <kbd>+</kbd> and <kbd>−</kbd> mark at the pointer.
   </p>
@@ -37,10 +37,15 @@
       <button class="mut" aria-label="Forget the mark at {m.at_min.toFixed(2)} min" onclick={() => examples.forget(k)}>×</button>
     </p>
   {/each}
-  <label class="chk"><input type="checkbox" bind:checked={stretch} />only {from.toFixed(1)} – {to.toFixed(1)} min matters</label>
+  <label class="chk" title="Peaks outside of this stretch say nothing about the settings"
+    ><input type="checkbox" bind:checked={stretch} />only {from.toFixed(1)} – {to.toFixed(1)} min matters</label
+  >
   <p class="acts">
-    <button class="btn" disabled={examples.marks.length === 0 || examples.busy} onclick={suggest}
-      >{examples.busy ? "Searching …" : "Find settings"}</button
+    <button
+      class="btn"
+      disabled={examples.marks.length === 0 || examples.busy}
+      title="Looks for settings that find what is marked and nothing that is ignored"
+      onclick={suggest}>{examples.busy ? "Searching …" : "Find settings"}</button
     >
   </p>
   {#if examples.trouble}<p class="note att" role="alert">{examples.trouble}</p>{/if}

@@ -94,8 +94,13 @@
     change={(v) => tune({ skim_percent: Number(v.toPrecision(2)) })}
   />
   <p class="turn">
-    <button class="lnk" aria-expanded={more} onclick={() => (more = !more)}>{more ? "Fewer settings" : "More settings"}</button>
-    <button class="lnk" onclick={examples}>Suggest from examples</button>
+    <button
+      class="lnk"
+      aria-expanded={more}
+      title={more ? "Hides the seldom used settings" : "Baseline, shoulders, grouping and others"}
+      onclick={() => (more = !more)}>{more ? "Fewer settings" : "More settings"}</button
+    >
+    <button class="lnk" onclick={examples} title="Finds settings from peaks that you point at">Suggest from examples</button>
   </p>
   {#if more}
     <div class="pick">
@@ -145,7 +150,7 @@
       />
     </div>
     {#each fields as [key, word, of, hint] (key)}
-      <label class="pick"
+      <label class="pick" title="{word}; {hint} where nothing is typed"
         ><span>{word}, {of()}</span><input
           class="field"
           value={(settings[key] as number | undefined) || ""}

@@ -51,18 +51,26 @@
   <p class="acts" role="group" aria-label="Part it from its neighbours by">
     <span class="mut">by</span>
     {#each Object.entries(partWords) as [how, word] (how)}
-      <button class="lnk" disabled={!touches && how !== "fit"} onclick={() => part(how as Part)}>{word}</button><kbd
-        >{partKeys[how as Part]}</kbd
-      >
+      <button
+        class="lnk"
+        disabled={!touches && how !== "fit"}
+        onclick={() => part(how as Part)}
+        title={`Tries it: parted from its neighbours by ${word}`}>{word}</button
+      ><kbd>{partKeys[how as Part]}</kbd>
     {/each}
   </p>
   <p class="acts">
-    <button class="lnk" onclick={split}>split</button><kbd>S</kbd>
-    <button class="lnk" disabled={!touches} onclick={merge}>merge left</button><kbd>M</kbd>
-    <button class="lnk" onclick={anchor}>anchor</button><kbd>A</kbd>
-    <button class="lnk" onclick={remove}>remove</button><kbd>Del</kbd>
+    <button class="lnk" onclick={split} title="Splits the peak where the pointer stood last">split</button><kbd>S</kbd>
+    <button class="lnk" disabled={!touches} onclick={merge} title="Merges it with the peak at its left">merge left</button><kbd>M</kbd>
+    <button class="lnk" onclick={anchor} title="Puts an anchor of the baseline where the pointer stood last">anchor</button><kbd>A</kbd>
+    <button class="lnk" onclick={remove} title="Removes the peak in this injection">remove</button><kbd>Del</kbd>
   </p>
-  <button class="lnk more" aria-expanded={open} onclick={() => (open = !open)}>{open ? "Fewer measures" : "All measures"}</button>
+  <button
+    class="lnk more"
+    aria-expanded={open}
+    title={open ? "Hides the seldom used measures" : "Shows everything that is measured of this peak"}
+    onclick={() => (open = !open)}>{open ? "Fewer measures" : "All measures"}</button
+  >
   {#if open && query.isError}<p class="att">{query.error.message}</p>
   {:else if open}
     <dl class:pending={!whole}>

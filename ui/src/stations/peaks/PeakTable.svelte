@@ -56,7 +56,7 @@
         >
           <td class="l mut">{p.number}</td>
           <td class="l">
-            <button class="nm" onclick={() => select(p.number)}>
+            <button class="nm" onclick={() => select(p.number)} title="Selects the peak, here and on the chromatogram">
               <i class="sw {swatch(p)}"></i>{#if p.name}{p.name}{:else}<span class="mut">unnamed</span>{/if}
               {#if p.standard}<span class="mut">int. std</span>{/if}
               {#each p.flags as flag (flag)}<span class="att">{flagWords[flag]}</span>{/each}

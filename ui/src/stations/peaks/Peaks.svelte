@@ -349,8 +349,10 @@
         </span>
         <span class="tools">
           {#if previewing}<span class="att">{asSaved ? "As saved" : "Previewing"}</span>{/if}
-          {#if twin}<label class="chk"><input type="checkbox" bind:checked={behind} />replicate behind</label>{/if}
-          <label class="chk"
+          {#if twin}<label class="chk" title="Draws the other replicate of this sample behind"
+              ><input type="checkbox" bind:checked={behind} />replicate behind</label
+            >{/if}
+          <label class="chk" title="Draws another injection below, integrated by the same settings"
             ><input
               type="checkbox"
               checked={beside !== ""}
@@ -358,7 +360,7 @@
             />another below</label
           >
           <LabelMenu />
-          <button onclick={() => view.all()}><kbd>0</kbd> whole run</button>
+          <button onclick={() => view.all()} title="Shows the whole run (0)"><kbd>0</kbd> whole run</button>
         </span>
       </div>
       {#if trace.isError}

@@ -34,7 +34,7 @@
     {#each proposals as p, i (p.from_min)}
       <div class="row">
         <span class="fl"><Mark name="look" /></span>
-        <button class="what" onclick={() => show(p.apex_min)}
+        <button class="what" onclick={() => show(p.apex_min)} title="Shows the place on the chromatogram"
           >{sentence(p.reason)} at {p.apex_min.toFixed(2)} min. Parted by a {partWords[p.part_by as Part]}, {nameAt(p.apex_min)} would be {change(
             p,
           )}.</button
@@ -46,7 +46,9 @@
     {#each dropped as d (d.apex_min)}
       <div class="row">
         <span class="fl"><Mark name="none" /></span>
-        <button class="what" onclick={() => show(d.apex_min)}>Found at {d.apex_min.toFixed(2)} min and not measured: {d.reason}.</button>
+        <button class="what" onclick={() => show(d.apex_min)} title="Shows the place on the chromatogram"
+          >Found at {d.apex_min.toFixed(2)} min and not measured: {d.reason}.</button
+        >
       </div>
     {/each}
     {#if proposals.length + dropped.length === 0}<p class="note">{silence}</p>{/if}

@@ -57,6 +57,7 @@
       <input
         class="field"
         aria-label="From, min"
+        title="Where the rule begins, min"
         value={r.from_min}
         onfocus={() => (chosen = i)}
         onchange={(e) => number(e.currentTarget.value, (v) => set(i, { from_min: v }))}
@@ -65,6 +66,7 @@
         <input
           class="field"
           aria-label="To, min"
+          title="Where the rule ends, min"
           value={r.to_min}
           onfocus={() => (chosen = i)}
           onchange={(e) => number(e.currentTarget.value, (v) => set(i, { to_min: v }))}
@@ -72,6 +74,7 @@
       <select
         class="field"
         aria-label="What the rule does"
+        title="What is done within this stretch of every run"
         value={r.kind}
         onchange={(e) => kindOf(i, e.currentTarget.value as Rule["kind"])}
       >
@@ -80,6 +83,7 @@
       <button
         class="mut"
         aria-label="Remove the rule from {r.from_min} to {r.to_min} min"
+        title="Takes the rule away"
         onclick={() => ((chosen = null), change(rules.filter((_, k) => k !== i)))}>×</button
       >
       {#if r.kind === "part"}

@@ -119,8 +119,12 @@
       /> · times purity</span
     >
     <span class="r">
-      <button class="lnk" onclick={() => (pasting = !pasting)}>Paste a table</button>
-      {#if table}<button class="lnk" onclick={() => save(undefined, "as their levels say")}>As the levels say</button>{/if}
+      <button class="lnk" onclick={() => (pasting = !pasting)} title="A block from a spreadsheet: compounds down, levels across"
+        >Paste a table</button
+      >
+      {#if table}<button class="lnk" onclick={() => save(undefined, "as their levels say")} title="Each compound holds what its level says"
+          >As the levels say</button
+        >{/if}
     </span>
   </div>
   {#if pasting}

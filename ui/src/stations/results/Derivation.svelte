@@ -16,7 +16,9 @@
 </script>
 
 {#snippet terms(list: Term[])}
-  {#each list as t, i (i)}{#if t.link}<button class="src" onclick={() => follow(t.link!)}>{t.text}</button>{:else}{t.text}{/if}{/each}
+  {#each list as t, i (i)}{#if t.link}<button class="src" onclick={() => follow(t.link!)} title={`Opens where ${t.text} comes from`}
+        >{t.text}</button
+      >{:else}{t.text}{/if}{/each}
 {/snippet}
 
 <p class="note">{working.subject}</p>

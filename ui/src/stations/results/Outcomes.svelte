@@ -95,6 +95,7 @@
                 <td class="l"
                   >{#if name(o.injection_id)}<button
                       class="lnk"
+                      title="Opens the peak where it is worst"
                       onclick={() => place.go({ station: "peaks", query: { i: o.injection_id, c: o.compound_id } })}
                       >{name(o.injection_id)}</button
                     >{/if}</td
@@ -108,7 +109,7 @@
     <div class="limits">
       <h2>Limits of the method</h2>
       {#each fields as [key, word] (key)}
-        <label
+        <label title="Outside of it a check fails and is a notice; empty asks nothing"
           ><span>{word}</span><input
             class="field"
             value={checks[key] || ""}
@@ -140,7 +141,8 @@
         </select>
         <input class="field" aria-label="At least" placeholder="at least" bind:value={from} />
         <input class="field" aria-label="At most" placeholder="at most" bind:value={to} />
-        <button class="btn" onclick={add} disabled={from.trim() === "" && to.trim() === ""}>Add</button>
+        <button class="btn" title="Adds the limit to the method" onclick={add} disabled={from.trim() === "" && to.trim() === ""}>Add</button
+        >
       </p>
     </div>
   </div>

@@ -177,9 +177,19 @@
       >
       <span class="tools">
         {#if view === "matrix"}
-          <input class="field seek" aria-label="Filter by name" placeholder="filter" bind:value={sought} />
-          <label class="chk"><input type="checkbox" bind:checked={flagged} />flagged</label>
-          <label class="chk"><input type="checkbox" bind:checked={intervals} />95 %</label>
+          <input
+            class="field seek"
+            aria-label="Filter by name"
+            title="Shows the rows whose name holds this"
+            placeholder="filter"
+            bind:value={sought}
+          />
+          <label class="chk" title="Shows only rows with something to look at"
+            ><input type="checkbox" bind:checked={flagged} />flagged</label
+          >
+          <label class="chk" title="Shows 95 % intervals in place of standard deviations"
+            ><input type="checkbox" bind:checked={intervals} />95 %</label
+          >
           <Choice
             label="What is shown"
             options={[
@@ -222,12 +232,16 @@
           <thead
             ><tr
               ><th class="l" aria-sort={sorted?.id === "" ? (sorted.down ? "ascending" : "descending") : "none"}
-                ><button onclick={() => sortBy("")}>Sample{sorted?.id === "" ? (sorted.down ? " ↓" : " ↑") : ""}</button></th
+                ><button onclick={() => sortBy("")} title="Sorts by name; again turns it round, once more is run order"
+                  >Sample{sorted?.id === "" ? (sorted.down ? " ↓" : " ↑") : ""}</button
+                ></th
               >{#each mode === "mean" ? columns : columns.slice(0, compounds.length) as c, k (c.id)}<th
                   class:on={k === col}
                   class:group={k >= compounds.length}
                   aria-sort={sorted?.id === c.id ? (sorted.down ? "descending" : "ascending") : "none"}
-                  ><button onclick={() => sortBy(c.id)}>{c.name}{sorted?.id === c.id ? (sorted.down ? " ↓" : " ↑") : ""}</button></th
+                  ><button onclick={() => sortBy(c.id)} title={`Sorts by ${c.name}; again turns it round, once more is run order`}
+                    >{c.name}{sorted?.id === c.id ? (sorted.down ? " ↓" : " ↑") : ""}</button
+                  ></th
                 >{/each}</tr
             ></thead
           >

@@ -157,6 +157,7 @@
           <td
             >{#if p.from[1]}<button
                 class="lnk"
+                title="Opens where it comes from"
                 onclick={() => place.go({ station: p.from[1] as "curves", query: { i: injection, c: compound } })}>{p.from[0]}</button
               >{/if}</td
           >
@@ -207,7 +208,7 @@
   </table>
 </div>
 <p class="also">
-  <label class="chk"
+  <label class="chk" title="The mean content of the blanks of this batch comes off every sample"
     ><input
       type="checkbox"
       checked={amounts.take_off_blank ?? false}
@@ -216,7 +217,7 @@
         set({ take_off_blank: e.currentTarget.checked || undefined }, `blank: ${e.currentTarget.checked ? "taken off" : "not taken off"}`)}
     />take the mean of the blanks off first</label
   >
-  <label class="chk"
+  <label class="chk" title="Peak heights in place of areas, for standards and samples alike"
     ><input
       type="checkbox"
       checked={method.curves.response === "height"}

@@ -36,7 +36,7 @@
   const value = $derived(lacks ? null : (trial.data?.amount ?? null));
 </script>
 
-<button class="way" class:on role="radio" aria-checked={on} tabindex="-1" onclick={choose}>
+<button class="way" class:on role="radio" title={lacks || doubt || `${word}: ${needs}`} aria-checked={on} tabindex="-1" onclick={choose}>
   <i aria-hidden="true"></i>
   <span class="word">{word}</span>
   <span class="needs" class:att={lacks} class:cau={!lacks && doubt}>{lacks || doubt || needs}</span>

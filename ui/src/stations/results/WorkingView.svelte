@@ -19,8 +19,9 @@
 <section aria-label="Working">
   <h2>
     Working <span class="r"
-      >{#if working}<button class="lnk" onclick={() => copy(working)}>{copied ? "copied" : "copy as text"}</button>{:else}indigo numbers
-        open their source{/if}</span
+      >{#if working}<button class="lnk" onclick={() => copy(working)} title="Copies this working as lines of text"
+          >{copied ? "copied" : "copy as text"}</button
+        >{:else}indigo numbers open their source{/if}</span
     >
   </h2>
   {#if query.isError}

@@ -49,7 +49,7 @@
   {#each shown as inj, k (inj.id)}
     <div class="row" class:own={inj.id === current}>
       <Glyph role={inj.role} steps={stairSteps(inj.level, levels)} />
-      <button class="nm" onclick={() => place.go({ query: { i: inj.id } }, false)}>
+      <button class="nm" onclick={() => place.go({ query: { i: inj.id } }, false)} title="Brings this injection to the front">
         {#if line}<svg width="22" height="6" aria-hidden="true"
             ><path
               d="M0 3H22"
@@ -61,12 +61,15 @@
         {title(inj)}
       </button>
       <span class="num">{value(k)}</span>
-      <button class="mut" aria-label="Hide {title(inj)}" onclick={() => remove(inj.id)}>×</button>
+      <button class="mut" aria-label="Hide {title(inj)}" title="Takes this trace out of the picture" onclick={() => remove(inj.id)}
+        >×</button
+      >
     </div>
   {/each}
   <select
     class="field addone"
     aria-label="Add an injection"
+    title="Shows one more injection beside these"
     value=""
     disabled={full}
     onchange={(e) => (add(e.currentTarget.value), (e.currentTarget.value = ""))}
@@ -77,6 +80,7 @@
   <p class="quick">
     <button
       class="lnk"
+      title="Shows the standards in place of these"
       onclick={() =>
         setShown(
           batch.injections
@@ -87,6 +91,7 @@
     >
     <button
       class="lnk"
+      title="Shows the checks in place of these"
       onclick={() =>
         setShown(
           batch.injections
@@ -97,6 +102,7 @@
     >
     <button
       class="lnk"
+      title="Shows the blanks in place of these"
       onclick={() =>
         setShown(
           batch.injections
@@ -105,7 +111,7 @@
             .map((i) => i.id),
         )}>blanks</button
     >
-    <button class="lnk" onclick={() => setShown(proposed)}>samples</button>
+    <button class="lnk" title="Shows one injection of each sample in place of these" onclick={() => setShown(proposed)}>samples</button>
   </p>
 </section>
 

@@ -207,7 +207,7 @@
         >{shown.length} of {count(batch.injections.length, "injection")}{mode === "overlay" ? ", one scale" : ", back to front"}</span
       >
       <span class="tools">
-        <button onclick={() => view.all()}><kbd>0</kbd> whole run</button>
+        <button onclick={() => view.all()} title="Shows the whole run (0)"><kbd>0</kbd> whole run</button>
         <Choice
           label="How traces stand"
           options={[
