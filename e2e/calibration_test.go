@@ -142,3 +142,33 @@ func TestResultsAreSearchedAndJudged(t *testing.T) {
 	d.until("and are notices", `/checks outside their limits: \d+ readings of/.test(document.querySelector("[aria-label=Notices]").innerText)`)
 	d.quiet()
 }
+
+// Shape and weight, and limits, of all compounds at once: what differs is shown before and after, and one undo brings all back.
+func TestAllCompoundsAtOnce(t *testing.T) {
+	d := open(t)
+	d.station("curves", "?c=egcg")
+	all := `document.querySelector("[aria-label='All compounds']").innerText`
+	d.until("all alike", `document.querySelector("[aria-label='All compounds']")?.innerText.includes("All have the same")`)
+	d.choose("Weight", "1/x2")
+	d.until("one that differs", all+`.includes("one differs") && `+all+`.includes("1/x²")`)
+	d.text("[aria-label='All compounds'] button", "All as EGCG")
+	d.until("what it changes", `document.querySelector("[role=dialog]:not([hidden])").innerText.includes("7 compounds")`)
+	d.reason("the same for all")
+	d.until("all alike again", all+`.includes("All have the same: linear, weight 1/x²")`)
+	method := `fetch("/api/batches/` + d.batch + `").then(r => r.json()).then(v => v.batch.version.method.curves)`
+	if w := read[string](d, method+`.then(c => c.weight + Object.values(c.own ?? {}).map(o => o.weight ?? "").join(""))`, chromedp.EvalAwaitPromise); w != "1/x2" {
+		t.Errorf("the method has weights %s", w)
+	}
+	d.click(`[aria-label=Undo]`)
+	d.until("the difference back", all+`.includes("one differs")`)
+
+	d.option("limits")
+	d.until("the ways", `document.querySelectorAll("[aria-label=Limits] tbody tr").length === 6`)
+	d.click(`[aria-label="Use the limits by lowest level in use for all compounds"]`)
+	d.reason("as the guideline has it")
+	d.until("no other way", `document.querySelector("[aria-label=Limits]").innerText.includes("All compounds have their limits by the same way")`)
+	if n := read[int](d, method+`.then(c => Object.values(c.own).filter(o => o.limits?.way === "lowest_level").length)`, chromedp.EvalAwaitPromise); n != 8 {
+		t.Errorf("%d compounds have limits by that way", n)
+	}
+	d.quiet()
+}

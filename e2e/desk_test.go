@@ -17,7 +17,7 @@ func TestThePlaceIsKept(t *testing.T) {
 	d.station("peaks", "")
 	d.until("the peaks", peakRows+" > 5")
 	first := read[string](d, `document.querySelector("h1").innerText`)
-	d.press("k", "k", "k")
+	d.press("j", "j", "j")
 	d.until("the third tea on", `document.querySelector("h1").innerText !== `+quote(first))
 	third := read[string](d, `document.querySelector("h1").innerText`)
 	d.do(chromedp.Reload())

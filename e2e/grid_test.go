@@ -60,7 +60,7 @@ func TestTheRunListByKeyboard(t *testing.T) {
 	d.untilCell(23, dilutionColumn, "×2")
 	d.do(undo)
 	d.untilCell(23, vialColumn, "B8") // it was B8 before the series as well
-	d.do(chromedp.KeyEvent("y", chromedp.KeyModifiers(2)))
+	d.do(chromedp.KeyEvent("Z", chromedp.KeyModifiers(2|8)))
 	d.quiet("status of 422")
 }
 

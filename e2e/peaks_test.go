@@ -106,9 +106,9 @@ func TestSettingsFromExamples(t *testing.T) {
 		d.do(chromedp.MouseEvent("mouseMoved", at[0], at[1]))
 		d.press(key)
 	}
-	mark("10.53", "+")
-	mark("8.79", "+")
-	mark("3.73", "-")
+	mark("10.53", "a")
+	mark("8.79", "a")
+	mark("3.73", "x")
 	d.until("three marks", `document.querySelectorAll("[aria-label=Examples] .mark").length === 3`)
 	d.text("[aria-label=Examples] button", "Find settings")
 	d.until("the answer", `document.querySelector("[aria-label=Examples] [role=status]")?.innerText.includes("all 3 marks")`)

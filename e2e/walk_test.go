@@ -77,7 +77,7 @@ func (d *desk) tuneAndKeep() {
 		if read[int](d, `document.querySelectorAll("[aria-label=Peaks] tbody tr").length`) >= 12 {
 			break
 		}
-		d.press("j")
+		d.press("k")
 		d.do(chromedp.Sleep(60e6))
 	}
 	d.until("a tea", `document.querySelectorAll("[aria-label=Peaks] tbody tr").length >= 12`)
@@ -107,7 +107,7 @@ func (d *desk) nameAPeak() {
 	d.press("Theaflavin", kb.Enter)
 	d.until("the compound", `[...document.querySelectorAll("[aria-label=Compounds] tbody tr")].some(r => r.innerText.includes("Theaflavin"))`)
 	d.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
-	d.press("j")
+	d.press("k")
 	d.until("the name on the injection before", `[...document.querySelectorAll("svg.over text")].some(e => e.textContent === "Theaflavin")`)
 }
 

@@ -351,28 +351,28 @@ func (l *Lab) AddEdit(ctx context.Context, batchID string, revision int, injecti
 	if err := e.Validate(); err != nil {
 		return store.Batch{}, refuseAt("/edit", "%s", err)
 	}
-	return l.setEdits(ctx, batchID, revision, injectionID, reason, who, string(e.Kind), func(edits []peaks.Edit) ([]peaks.Edit, error) {
+	return l.setEdits(ctx, batchID, revision, injectionID, reason, who, func(edits []peaks.Edit) (string, []peaks.Edit, error) {
 		if len(edits) >= maxEdits {
-			return nil, refuse("an injection has at most %d edits", maxEdits)
+			return "", nil, refuse("an injection has at most %d edits", maxEdits)
 		}
-		return append(slices.Clone(edits), e), nil
+		return e.String(), append(slices.Clone(edits), e), nil
 	})
 }
 
 // TakeBack takes back one edit, or all of them with index -1 ("Lift all edits").
 func (l *Lab) TakeBack(ctx context.Context, batchID string, revision int, injectionID string, index int, reason, who string) (store.Batch, error) {
-	return l.setEdits(ctx, batchID, revision, injectionID, reason, who, "take back", func(edits []peaks.Edit) ([]peaks.Edit, error) {
+	return l.setEdits(ctx, batchID, revision, injectionID, reason, who, func(edits []peaks.Edit) (string, []peaks.Edit, error) {
 		switch {
 		case index == -1:
-			return []peaks.Edit{}, nil
+			return fmt.Sprintf("take back %s", plural(len(edits), "edit")), []peaks.Edit{}, nil
 		case index < 0 || index >= len(edits):
-			return nil, refuseAt("/index", "there is no edit %d to take back", index+1)
+			return "", nil, refuseAt("/index", "there is no edit %d to take back", index+1)
 		}
-		return slices.Delete(slices.Clone(edits), index, index+1), nil
+		return "take back " + edits[index].String(), slices.Delete(slices.Clone(edits), index, index+1), nil
 	})
 }
 
-func (l *Lab) setEdits(ctx context.Context, batchID string, revision int, injectionID, reason, who, what string, next func([]peaks.Edit) ([]peaks.Edit, error)) (store.Batch, error) {
+func (l *Lab) setEdits(ctx context.Context, batchID string, revision int, injectionID, reason, who string, next func([]peaks.Edit) (what string, edits []peaks.Edit, err error)) (store.Batch, error) {
 	reason, err := bounded(reason)
 	if err != nil {
 		return store.Batch{}, err
@@ -382,12 +382,12 @@ func (l *Lab) setEdits(ctx context.Context, batchID string, revision int, inject
 		if err != nil {
 			return change{}, err
 		}
-		edits, err := next(in.Edits)
+		what, edits, err := next(in.Edits)
 		if err != nil {
 			return change{}, err
 		}
 		return change{
-			action: "edit", subject: strings.ReplaceAll(what, "_", " ") + " in " + in.Name, why: reason,
+			action: "edit", subject: what + " in " + in.Name, why: reason,
 			before: state{Edits: map[string][]peaks.Edit{in.ID: in.Edits}}, after: state{Edits: map[string][]peaks.Edit{in.ID: edits}},
 		}, nil
 	})

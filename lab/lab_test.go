@@ -404,3 +404,21 @@ func TestUndoReachesBackOverALongRecord(t *testing.T) {
 }
 
 // Before a batch is reported a change may go without a reason; from its first kept report on each needs one, and it stands in the record.
+
+// Taking an edit back says in the record which one it was.
+func TestTakingBackSaysWhich(t *testing.T) {
+	l, id := demo(t)
+	ctx := t.Context()
+	b := must[store.Batch](t)(l.Batch(ctx, id))
+	in := b.Injections[15]
+	b = must[store.Batch](t)(l.AddEdit(ctx, id, b.Revision, in.ID, peaks.Edit{Kind: peaks.Remove, ApexMin: 8.79}, "an artefact", who))
+	b = must[store.Batch](t)(l.AddEdit(ctx, id, b.Revision, in.ID, peaks.Edit{Kind: peaks.MoveEnd, ApexMin: 10.9, ToMin: 11.2}, "a tail", who))
+	b = must[store.Batch](t)(l.TakeBack(ctx, id, b.Revision, in.ID, 0, "", who))
+	must[store.Batch](t)(l.TakeBack(ctx, id, b.Revision, in.ID, -1, "", who))
+	rows := must[[]Row](t)(l.Record(ctx, id))
+	for i, want := range []string{"take back 1 edit in " + in.Name, "take back remove at 8.79 min in " + in.Name, "move end at 10.90 min in " + in.Name} {
+		if rows[i].Subject != want {
+			t.Errorf("row %d says %q, want %q", i, rows[i].Subject, want)
+		}
+	}
+}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 )
 
 // Edit is a change made by hand to the integration of one trace. It names its peak by the apex the peak had when the
@@ -39,6 +40,15 @@ const (
 
 // EditKinds lists them.
 var EditKinds = []EditKind{MoveStart, MoveEnd, Split, MergeLeft, Add, Remove, PartAs, Anchor}
+
+// String says in a few words which edit it is, as "move end at 10.90 min".
+func (e Edit) String() string {
+	text := fmt.Sprintf("%s at %.2f min", strings.ReplaceAll(string(e.Kind), "_", " "), e.ApexMin)
+	if e.How != "" {
+		text += " by " + strings.ReplaceAll(string(e.How), "_", " ")
+	}
+	return text
+}
 
 // Validate says in a sentence what keeps an edit from being taken.
 func (e Edit) Validate() error {

@@ -80,13 +80,13 @@
   }
   $effect(() =>
     keys({
+      "alt+0": () => place.go({ batch: "", station: "batch", query: { i: "", c: "", face: "" } }),
       F6: () => nextPart(1),
       "shift+F6": () => nextPart(-1),
-      j: () => walk(-1),
-      k: () => walk(1),
+      j: () => walk(1),
+      k: () => walk(-1),
       "mod+z": () => desk.undo(),
       "mod+shift+z": () => desk.redo(),
-      "mod+y": () => desk.redo(),
       ...Object.fromEntries(stations.map((s, n) => [`alt+${n + 1}`, () => place.go({ station: s })])),
     }),
   );

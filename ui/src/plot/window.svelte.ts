@@ -82,7 +82,7 @@ export class Window {
   }
 
   /** The keys that zoom and pan. */
-  keys(): Record<string, () => void> {
+  keys() {
     const middle = () => (this.from + this.to) / 2;
     const step = () => (this.to - this.from) / 8;
     return {

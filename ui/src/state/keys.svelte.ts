@@ -1,11 +1,13 @@
 // Keys. Single letters act only when no field has the focus.
+import type { Key } from "./ideas";
+
 type Handler = (event: KeyboardEvent) => void;
 
 const held: Map<string, Handler>[] = [];
 
-/** Binds keys while a component lives: "j", "Escape", "mod+z", "alt+f", "shift+ArrowLeft". The newest binding wins. */
-export function keys(bindings: Record<string, Handler>): () => void {
-  const map = new Map(Object.entries(bindings));
+/** Binds keys of the table while a component lives: "j", "Escape", "mod+z", "alt+f", "shift+ArrowLeft". The newest binding wins. */
+export function keys(bindings: Partial<Record<Key, Handler>>): () => void {
+  const map = new Map(Object.entries(bindings) as [string, Handler][]);
   held.push(map);
   return () => held.splice(held.indexOf(map), 1);
 }

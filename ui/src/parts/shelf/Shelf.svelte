@@ -4,6 +4,7 @@
   import { answer, api } from "../../api/client";
   import { ask } from "../../state/desk.svelte";
   import Begin from "./Begin.svelte";
+  import { keys } from "../../state/keys.svelte";
   import { begin, dropped } from "./begin";
   import Logo from "../Logo.svelte";
   import NewBatch from "./NewBatch.svelte";
@@ -65,6 +66,7 @@
     way = "table";
     setTimeout(() => document.querySelector<HTMLElement>("main textarea")?.focus());
   }
+  $effect(() => keys({ "/": () => document.querySelector<HTMLInputElement>(".look")?.focus() }));
   const empty = $derived(studies.data?.length === 0);
 </script>
 

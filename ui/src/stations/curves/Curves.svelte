@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Compound, Curve, Method } from "../../api/client";
-  import { fixed, significant } from "../../look/number";
+  import { count, fixed, significant } from "../../look/number";
   import Choice from "../../parts/Choice.svelte";
   import Foot from "../../parts/Foot.svelte";
   import Side from "../../parts/Side.svelte";
@@ -10,10 +10,11 @@
   import { place } from "../../state/place.svelte";
   import { reason } from "../../state/reason.svelte";
   import type { StationProps } from "../props";
-  import type { Deviation, Own, Way } from "./calibration";
+  import { wayWords, type Deviation, type Own, type Way } from "./calibration";
   import Compare from "./Compare.svelte";
   import CurvePlot from "./CurvePlot.svelte";
   import EarlierCurves from "./EarlierCurves.svelte";
+  import ForAll from "./ForAll.svelte";
   import Factors from "./Factors.svelte";
   import Limits from "./Limits.svelte";
   import ModelPanel from "./ModelPanel.svelte";
@@ -58,8 +59,8 @@
     const before = method.curves.own?.[c.id] ?? {};
     return desk.saveMethod({ ...method, curves: { ...method.curves, own: { ...method.curves.own, [c.id]: { ...before, ...own } } } }, why);
   }
-  async function changeAll(curves: Partial<Method["curves"]>, what: string) {
-    const why = await reason.ask(`All compounds: ${what}`);
+  async function changeAll(curves: Partial<Method["curves"]>, what: string, detail = "") {
+    const why = await reason.ask(`All compounds: ${what}`, detail);
     if (why) await desk.saveMethod({ ...method, curves: { ...method.curves, ...curves } }, why);
   }
   async function toggle(id: string) {
@@ -111,6 +112,14 @@
         : `${compound.name}: without chosen limits`,
     );
     if (why) await change(compound, { limits: l ? { ...l, reason: why } : undefined }, `${compound.name}: limits, ${why}`);
+  }
+  /** Takes the limits of one way for every compound that has them by it. */
+  function limitsForAll(way: Way, limits: { compound: string; lod: number; loq: number }[], without: string[]) {
+    const own = { ...method.curves.own };
+    for (const l of limits)
+      own[l.compound] = { ...own[l.compound], limits: { lod: l.lod, loq: l.loq, way, reason: `for all compounds by ${wayWords[way]}` } };
+    const detail = `${count(limits.length, "compound")} change.${without.length ? ` ${without.join(", ")}: no number this way, left as it is.` : ""}`;
+    void changeAll({ own }, `limits by ${wayWords[way]}`, detail);
   }
   let view = $state<"curve" | "limits" | "factors">("curve");
   let low = $state(false);
@@ -186,7 +195,7 @@
         </span>
       </div>
       {#if view === "limits"}
-        <Limits {batch} {compound} choose={chooseLimits} />
+        <Limits {batch} {compound} choose={chooseLimits} all={limitsForAll} />
       {:else if view === "factors"}
         <Factors {curves} {method} chosen={curve} choose={chooseCompound} />
       {:else}
@@ -267,6 +276,7 @@
       </section>
       <EarlierCurves {batch} {curve} />
       <ModelPanel {compound} {curve} {method} change={(own, why) => change(compound, own, why)} {changeAll} />
+      <ForAll {compound} {method} go={(id) => place.go({ query: { c: id } }, false)} save={changeAll} />
       {#if fit}
         <Statistics
           {curve}

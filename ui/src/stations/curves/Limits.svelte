@@ -13,10 +13,12 @@
     batch,
     compound,
     choose,
+    all,
   }: {
     batch: Batch;
     compound: Compound;
     choose: (limits: { lod: number; loq: number; way: Way } | null) => void;
+    all: (way: Way, limits: { compound: string; lod: number; loq: number }[], without: string[]) => void;
   } = $props();
 
   const limits = createQuery(() => ask.limits(batch.id, batch.revision));
@@ -27,6 +29,23 @@
   let lod = $state("");
   let loq = $state("");
   const number = (text: string) => Number(text.replace(",", "."));
+  const nameOf = (id: string) => batch.version.method.compounds.find((c) => c.id === id)?.name ?? id;
+  function forAll(way: Way) {
+    const by = (limits.data ?? []).map((t) => ({ compound: t.compound_id, w: t.ways.find((w) => w.way === way) }));
+    const have = by.flatMap((b) => (b.w?.loq ? [{ compound: b.compound, lod: b.w.lod ?? 0, loq: b.w.loq }] : []));
+    all(
+      way,
+      have,
+      by.filter((b) => !b.w?.loq).map((b) => nameOf(b.compound)),
+    );
+  }
+  /** Which compounds have chosen limits by another way than this one, in words. */
+  const unlike = $derived.by(() => {
+    const mine = table?.chosen?.way;
+    const list = (limits.data ?? []).filter((t) => t.chosen?.way !== mine);
+    if (list.length === 0) return "";
+    return list.map((t) => `${nameOf(t.compound_id)} ${t.chosen ? wayWords[t.chosen.way] : "no choice"}`).join(", ");
+  });
   const own = $derived(number(lod) >= 0 && number(loq) > 0 && number(loq) >= number(lod) && lod !== "");
 </script>
 
@@ -81,12 +100,19 @@
                   aria-label="Use the limits by {wayWords[w.way]}"
                   title="Takes these limits into the method"
                   onclick={() => choose({ lod: w.lod ?? 0, loq: w.loq!, way: w.way })}>use</button
+                >
+                <button
+                  class="lnk"
+                  aria-label="Use the limits by {wayWords[w.way]} for all compounds"
+                  title="Takes each compound's limits by this way into the method; what changes is said before"
+                  onclick={() => forAll(w.way)}>for all</button
                 >{/if}</td
             >
           </tr>
         {/each}
       </tbody>
     </table>
+    <p class="note">{unlike ? `Chosen otherwise: ${unlike}.` : "All compounds have their limits by the same way."}</p>
     <LimitSpread days={table.days} ways={table.ways} chosen={table.chosen?.loq ?? null} {unit} />
     <p class="own">
       Or your own: detect from <input

@@ -26,7 +26,8 @@
 <section aria-label="Examples">
   <h2>Examples <span class="r"><button class="lnk" onclick={() => examples.close()} title="Puts the examples away">Done</button></span></h2>
   <p class="note">
-    Click a peak to keep it; Alt click one to ignore. Walk to other injections and mark there too. <kbd>+</kbd> and <kbd>−</kbd> mark at the pointer.
+    Click a peak to keep it; Alt click one to ignore. Walk to other injections and mark there too. <kbd>A</kbd> marks at the pointer,
+    <kbd>X</kbd> ignores.
   </p>
   {#each examples.marks as m, k (m.injection_id + m.at_min)}
     <p class="mark" class:att={contradicts(k)}>

@@ -316,7 +316,7 @@
       s: splitPeak,
       m: mergeLeft,
       b: () => (asSaved = true),
-      a: () => anchor(),
+      a: () => (examples.open ? markHere(true) : anchor()),
       d: () => partPeak("drop"),
       v: () => partPeak("valley"),
       g: () => partPeak("tangent"),
@@ -325,7 +325,7 @@
       t: () => pointer !== null && rules?.create(pointer - usedWidth * 2, pointer + usedWidth * 2),
       // While something is previewed, undo takes back the preview and nothing that was kept.
       ...(previewing ? { "mod+z": () => stepBack() } : {}),
-      ...(examples.open ? { "+": () => markHere(true), "-": () => markHere(false) } : {}),
+      ...(examples.open ? { x: () => markHere(false) } : {}),
     }),
   );
 </script>

@@ -153,6 +153,7 @@
   }
   $effect(() =>
     keys({
+      "/": () => document.querySelector<HTMLInputElement>(".seek")?.focus(),
       p: () => place.go({ station: "peaks", query: { i: current, c: compound?.id } }),
       c: () => place.go({ station: "curves", query: { c: compound?.id } }),
     }),

@@ -39,6 +39,28 @@
     add: (id: string) => void;
     remove: (id: string) => void;
   } = $props();
+
+  const kinds = [
+    ["standards", "standard"],
+    ["checks", "check"],
+    ["blanks", "blank"],
+    ["samples", "sample"],
+  ] as const;
+  const samples = $derived(new Set(batch.injections.filter((i) => i.role === "sample").map((i) => i.name)).size);
+  /** What could not be shown of what was asked for. */
+  let left = $state("");
+  const said = $derived(
+    left || (shown.length === proposed.length && samples > 8 ? `8 of ${samples} samples to begin with; “samples” shows them.` : ""),
+  );
+  function showAll(word: string, role: string) {
+    const seen = new Set<string>();
+    // Of a sample one injection stands for its replicates.
+    const list = batch.injections.filter(
+      (i) => i.role === role && !i.typed && (role !== "sample" || (!seen.has(i.name) && seen.add(i.name))),
+    );
+    left = list.length > most ? `The first ${most} of ${list.length} ${word}: more than ${most} traces at once cannot be told apart.` : "";
+    setShown(list.slice(0, most).map((i) => i.id));
+  }
 </script>
 
 <section aria-label="Shown">
@@ -78,41 +100,11 @@
     {#each batch.injections.filter((i) => !shown.includes(i)) as i (i.id)}<option value={i.id}>{title(i)}</option>{/each}
   </select>
   <p class="quick">
-    <button
-      class="lnk"
-      title="Shows the standards in place of these"
-      onclick={() =>
-        setShown(
-          batch.injections
-            .filter((i) => i.role === "standard")
-            .slice(0, most)
-            .map((i) => i.id),
-        )}>standards</button
-    >
-    <button
-      class="lnk"
-      title="Shows the checks in place of these"
-      onclick={() =>
-        setShown(
-          batch.injections
-            .filter((i) => i.role === "check")
-            .slice(0, most)
-            .map((i) => i.id),
-        )}>checks</button
-    >
-    <button
-      class="lnk"
-      title="Shows the blanks in place of these"
-      onclick={() =>
-        setShown(
-          batch.injections
-            .filter((i) => i.role === "blank")
-            .slice(0, most)
-            .map((i) => i.id),
-        )}>blanks</button
-    >
-    <button class="lnk" title="Shows one injection of each sample in place of these" onclick={() => setShown(proposed)}>samples</button>
+    {#each kinds as [word, role] (role)}
+      <button class="lnk" title="Shows the {word} in place of these" onclick={() => showAll(word, role)}>{word}</button>
+    {/each}
   </p>
+  {#if said}<p class="note" role="status">{said}</p>{/if}
 </section>
 
 <style>
