@@ -100,6 +100,7 @@ func TestEveryStationIsAccessible(t *testing.T) {
 		d.station("batch", "")
 		d.until("the batch", `document.querySelector("[aria-label^='Change to']")`)
 	}
+	d.whatOpensIsAccessible()
 	d.station("curves", "?c=egcg")
 	d.until("the ends of the range", `document.querySelector("[aria-label='Upper end of the range']")`)
 	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[aria-label='Upper end of the range'] path").dispatchEvent(new PointerEvent("pointerover", { bubbles: true }))`))
@@ -107,4 +108,42 @@ func TestEveryStationIsAccessible(t *testing.T) {
 		t.Errorf("pointing at the end of the range says %q", got)
 	}
 	d.quiet()
+}
+
+// whatOpensIsAccessible looks at what opens over a station, and at narrow windows.
+func (d *desk) whatOpensIsAccessible() {
+	d.t.Helper()
+	d.station("peaks", "?c=ec")
+	d.until("the peak", `document.querySelectorAll(".handle").length === 2`)
+	d.text(".head button", "labels")
+	d.until("the labels", `document.querySelector(".label-menu")?.checkVisibility()`)
+	d.accessible("the menu of labels")
+	d.press(kb.Escape)
+	d.click(".me")
+	d.until("who works", `document.querySelector("#analyst")?.checkVisibility()`)
+	d.accessible("who works")
+	d.press(kb.Escape)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
+	d.press("n")
+	d.until("the field of a name", `document.activeElement?.matches("input")`)
+	d.accessible("the name of a peak")
+	d.press(kb.Escape)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
+	d.press("f")
+	d.until("a preview", `document.querySelector("[aria-label=Previewing]")`)
+	d.accessible("a preview")
+	d.press(kb.Enter)
+	d.until("the question", `document.activeElement?.id === "reason"`)
+	d.accessible("the question for a reason")
+	d.press(kb.Escape)
+	d.do(chromedp.EmulateViewport(1024, 700))
+	for _, station := range []string{"batch", "traces", "peaks", "compounds", "curves", "results", "report"} {
+		d.station(station, "?c=egcg")
+		d.until(station, `document.querySelectorAll("[role=option]").length === 47 && document.querySelector(".main :is(.grid-wrap td, .lines canvas, .sheet svg, .pt)")`)
+		d.accessible(station + " in a narrow window")
+		d.do(chromedp.KeyEvent("U", chromedp.KeyModifiers(8)))
+		d.until("the sheet", `document.querySelector(".side").checkVisibility()`)
+		d.accessible(station + " with its sheet open")
+	}
+	d.do(chromedp.EmulateViewport(1280, 800))
 }

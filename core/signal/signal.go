@@ -66,7 +66,7 @@ func New(timesS, values []float64) (Trace, error) {
 			return Trace{}, &PointError{i, "the time is not a finite number"}
 		}
 		if i > 0 && t <= timesS[i-1] {
-			return Trace{}, &PointError{i, fmt.Sprintf("the time %g s does not come after %g s", t, timesS[i-1])}
+			return Trace{}, &PointError{i, fmt.Sprintf("the time %s does not come after %s", clock(t), clock(timesS[i-1]))}
 		}
 	}
 	tr := timed(timesS, values)
@@ -209,3 +209,6 @@ func (t Trace) Envelope(fromS, toS float64, columns int) (timesS, values []float
 	}
 	return timesS, values
 }
+
+// clock is a time as a person finds it again in a file, which may have it in seconds or in minutes.
+func clock(s float64) string { return fmt.Sprintf("%.6g min (%.6g s)", s/60, s) }

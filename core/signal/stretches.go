@@ -31,13 +31,13 @@ func checkGaps(timesS []float64, median float64) error {
 			if from == 0 && to < len(timesS) { // the first ones stand alone
 				odd = to
 			}
-			return &PointError{odd, fmt.Sprintf("the time %g s lies %.3g sampling intervals from the one before, with fewer than %d points together; correct what may be a misprint", timesS[odd], (timesS[odd]-timesS[max(0, odd-1)])/median, MinPoints)}
+			return &PointError{odd, fmt.Sprintf("the time %s lies %.3g sampling intervals from the one before, with fewer than %d points together; correct what may be a misprint", clock(timesS[odd]), (timesS[odd]-timesS[max(0, odd-1)])/median, MinPoints)}
 		}
 		grid += (timesS[to-1]-timesS[from])/median + 1
 		from = to
 	}
 	if most := float64(gridPerPoint*len(timesS) + spareGrid); grid > most {
-		return &PointError{0, fmt.Sprintf("the times are so uneven that an even grid of their median step (%g s) would have %.3g points; at most %.3g are made", median, grid, most)}
+		return &PointError{0, fmt.Sprintf("the times are so uneven that an even grid of their median step (%s) would have %.3g points; at most %.3g are made", clock(median), grid, most)}
 	}
 	return nil
 }

@@ -82,7 +82,7 @@ func TestRefusalsNameLineAndReason(t *testing.T) {
 		"too large":       {with(6, "6,1e999"), 8, "not a finite number"},
 		"a missing value": {with(6, "6,"), 8, "nothing stands there"},
 		"a column more":   {with(6, "6,1,2"), 8, "there are 3 columns; the lines before have 2"},
-		"time goes back":  {with(6, "2,1"), 8, "does not come after"},
+		"time goes back":  {with(6, "2,1"), 8, "the time 2 min (120 s) does not come after 5 min (300 s)"},
 		"too few points":  {"time_min,x\n" + lines(5, 1, ","), 0, "needs at least 8"},
 		"no numbers":      {"Dear colleague,\nno table here\n", 1, "no table of numbers"},
 	} {

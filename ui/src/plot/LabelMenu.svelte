@@ -40,6 +40,13 @@
     gap: 3px;
     z-index: 20;
   }
+  :global(.label-menu .chk) {
+    min-height: 24px;
+  }
+  .angles button {
+    min-width: 24px;
+    min-height: 24px;
+  }
   .angles {
     display: flex;
     gap: 10px;
