@@ -13,19 +13,11 @@
   import { ask, desk, watchBatch } from "./state/desk.svelte";
   import { keys } from "./state/keys.svelte";
   import { place, stations, type Station } from "./state/place.svelte";
+  import { load } from "./stations/load";
   import type { StationProps } from "./stations/props";
   import { intake } from "./stations/batch/intake.svelte";
 
-  // Each station comes when it is first wanted, and all of them once the first is drawn, so that no later step waits.
-  const load: Record<Station, () => Promise<{ default: Component<StationProps> }>> = {
-    batch: () => import("./stations/batch/Batch.svelte"),
-    traces: () => import("./stations/traces/Traces.svelte"),
-    peaks: () => import("./stations/peaks/Peaks.svelte"),
-    compounds: () => import("./stations/compounds/Compounds.svelte"),
-    curves: () => import("./stations/curves/Curves.svelte"),
-    results: () => import("./stations/results/Results.svelte"),
-    report: () => import("./stations/report/Report.svelte"),
-  };
+  // All of them come once the first is drawn, so that no later step waits.
   const views = $state.raw<{ [s in Station]?: Component<StationProps> }>({});
   let loaded = $state(0);
   async function fetch(station: Station) {

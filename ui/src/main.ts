@@ -1,3 +1,4 @@
+import "./early";
 import "./look/ui.css";
 import { mount } from "svelte";
 import App from "./App.svelte";

@@ -17,6 +17,7 @@ import {
   type View,
   type WholeWayAsk,
 } from "../api/client";
+import { asked } from "../early";
 import { count, signed } from "../look/number";
 import { putBack, settled } from "./held";
 import { who } from "./who.svelte";
@@ -33,7 +34,7 @@ export const ask = {
   batch: (batch: string) => ({
     queryKey: ["batch", batch],
     enabled: batch !== "",
-    queryFn: () => answer(api.GET("/api/batches/{batch}", { params: { path: { batch } } })),
+    queryFn: async () => (await asked<View>(batch)) ?? answer(api.GET("/api/batches/{batch}", { params: { path: { batch } } })),
   }),
   result: (batch: string, revision: number) => ({
     queryKey: ["result", batch, revision],
