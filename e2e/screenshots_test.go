@@ -8,6 +8,8 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
+
+	"yugen/bench"
 )
 
 var screenshots = flag.String("screenshots", "", "write a picture of each station to this folder")
@@ -34,6 +36,7 @@ func TestScreenshots(t *testing.T) {
 		d.until(s.name, s.ready+` && document.querySelectorAll("[role=option]").length === 47`)
 		d.picture(s.name)
 	}
+	d.wholeWay()
 	d.station("results", "?c=egcg")
 	d.option("amounts")
 	d.until("the amounts", `[...document.querySelectorAll(".way b")].filter(b => /\d/.test(b.innerText)).length === 4 && document.querySelectorAll("[aria-label='Read against'] tbody tr").length === 9`)
@@ -52,6 +55,24 @@ func TestScreenshots(t *testing.T) {
 	d.until("the peaks", `document.querySelectorAll(".handle").length === 2`)
 	d.click(`[aria-label^="Change to Night"]`)
 	d.picture("peaks-night")
+}
+
+// wholeWay shows a practical of seven files as it stands when they have come in.
+func (d *desk) wholeWay() {
+	d.t.Helper()
+	dir := d.t.TempDir()
+	var paths []string
+	for _, f := range bench.Practical(1) {
+		paths = append(paths, filepath.Join(dir, f.Name))
+		if err := os.WriteFile(paths[len(paths)-1], f.Data, 0o644); err != nil {
+			d.t.Fatal(err)
+		}
+	}
+	d.do(chromedp.Navigate(d.address + "/"))
+	d.until("the shelf", `document.body.innerText.includes("Green tea assay")`)
+	d.do(chromedp.SetUploadFiles(chromedp.CSS(`input[type=file]`), paths))
+	d.until("the whole way", `!!document.querySelector("[aria-label=Reading] .step") && document.querySelectorAll("[aria-label=Files] tbody tr").length === 7`)
+	d.picture("whole-way")
 }
 
 func (d *desk) picture(name string) {

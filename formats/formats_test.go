@@ -16,8 +16,13 @@ func TestKinds(t *testing.T) {
 		"PK\x03\x04workbook":          Unknown,
 		"%PDF-1.7":                    Unknown,
 		"<?xml version=\"1.0\"?>":     Unknown,
-		"##TITLE= spectrum\n##JCAMP=": Unknown,
-		"numbers\x00and zeros":        Unknown,
+		"##TITLE= spectrum\n##JCAMP=": JCAMP,
+		"\xef\xbb\xbf ## title=x":     JCAMP,
+		"## a remark":                 Text,
+		"<?xml version=\"1.0\"?>\n<indexedmzML xmlns=": MzML,
+		"<mzML version=\"1.1.0\">":                     MzML,
+		"<mzMLike>":                                    Unknown,
+		"numbers\x00and zeros":                         Unknown,
 	} {
 		got, err := KindOf([]byte(data))
 		if got != want || (err == nil) != (want != Unknown) {

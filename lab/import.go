@@ -59,6 +59,7 @@ type decoded struct {
 	who    string
 	header formats.Header
 	packed store.Packed
+	trace  int // the first that is no condition
 }
 
 // decode reads a file. One that cannot be read is refused with its reason.
@@ -73,7 +74,11 @@ func decode(name string, data []byte, who string) (decoded, error) {
 	if err != nil {
 		return d, err
 	}
-	d.header, d.packed = file.Header, store.Pack(data, file.Traces)
+	if len(file.Traces) == 0 {
+		d.out.Status, d.out.Message = Refused, "It holds no signal against time that could be integrated, only single spectra."
+		return d, nil
+	}
+	d.header, d.packed, d.trace = file.Header, store.Pack(data, file.Traces), file.FirstDetector()
 	d.out.Status = Added
 	return d, nil
 }
@@ -106,7 +111,7 @@ func (l *Lab) add(ctx context.Context, batchID string, files []decoded) ([]Outco
 			if d.out.Status == Refused {
 				continue
 			}
-			in := store.Injection{FileName: d.out.File, Header: d.header, Entry: proposedEntry(d.out.File, d.header, m.Curves.Unit), RawHash: d.packed.Hash}
+			in := store.Injection{FileName: d.out.File, Header: d.header, Entry: proposedEntry(d.out.File, d.header, m.Curves.Unit), RawHash: d.packed.Hash, Trace: d.trace}
 			if err := t.PutPacked(d.packed); err != nil {
 				return err
 			}

@@ -4,6 +4,9 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"math"
+	"os"
+	"path/filepath"
 	"strings"
 	"sync"
 	"testing"
@@ -152,6 +155,45 @@ func TestReasonsAreSentences(t *testing.T) {
 	} {
 		if got := Reason(err); got != want {
 			t.Errorf("%q, want %q", got, want)
+		}
+	}
+}
+
+// Files of the other open formats come in as the first do: the first detector is processed, single spectra are refused with a reason.
+func TestOtherFormatsComeIn(t *testing.T) {
+	for name, c := range map[string]struct{ file, signal, refused string }{
+		"JCAMP-DX": {file: "../formats/jcamp/testdata/jcamp_3_difdup.jdx", signal: "reference chromatogram DIF"},
+		"mzML":     {file: "../formats/mzml/testdata/mzml_3_srm_uv_indexed_64.mzML", signal: "SRM SIC Q1=182.07 Q3=105.03"},
+		"ANDI-MS":  {file: "../formats/andi/testdata/andims_1_float_netcdf4py.cdf", signal: "total ion, positive"},
+		"pressure": {file: "pressure.csv", signal: "UV 278 nm"},
+		"spectrum": {file: "../formats/jcamp/testdata/jcamp_4_peaktable_ms.jdx", refused: "only single spectra"},
+		"entities": {file: "../formats/mzml/testdata/h05_billion_laughs.mzML", refused: "entities are never resolved"},
+	} {
+		l := openLab(t)
+		ctx := t.Context()
+		id := must[string](t)(l.NewBatch(ctx, "S", "B", "M", batch.NewMethod(), who))
+		var data []byte
+		if c.file == "pressure.csv" {
+			data = []byte("time_min,Pump pressure [bar],UV 278 nm [mAU]\n")
+			for i := range 600 {
+				data = fmt.Appendf(data, "%.4f,%d,%.4f\n", float64(i)/100, 180+i%3, 90*math.Exp(-math.Pow(float64(i)/100-3, 2)/0.02)+0.01*float64(i%7))
+			}
+		} else {
+			data = must[[]byte](t)(os.ReadFile(c.file))
+		}
+		out := must[Outcome](t)(l.Import(ctx, id, filepath.Base(c.file), data, who))
+		if c.refused != "" {
+			if out.Status != Refused || !strings.Contains(out.Message, c.refused) {
+				t.Errorf("%s: %+v", name, out)
+			}
+			continue
+		}
+		p := must[Processed](t)(l.Process(ctx, id))
+		if got := p.Batch.Injections[0].Signal; out.Status != Added || got != c.signal || len(p.Result.Injections[0].Peaks) == 0 || p.Result.Injections[0].Problem != "" {
+			t.Errorf("%s: %+v, signal %q, %d peaks, %q", name, out, got, len(p.Result.Injections[0].Peaks), p.Result.Injections[0].Problem)
+		}
+		if found := must[Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
+			t.Errorf("%s: the check finds %v", name, found.Wrong)
 		}
 	}
 }

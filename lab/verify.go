@@ -11,6 +11,7 @@ import (
 	"yugen/core/peaks"
 	"yugen/core/signal"
 	"yugen/formats/read"
+	"yugen/formats/text"
 	"yugen/store"
 )
 
@@ -64,6 +65,9 @@ func checkTraces(t *store.Tx, progress func(done int)) (wrong []string, err erro
 			continue // told already
 		}
 		decoded, err := read.File(data)
+		if err == nil && len(decoded.Traces) != f.Traces { // heads that are numbers were names of channels once
+			decoded, err = read.FileAs(data, text.AxisChannels)
+		}
 		if err != nil || len(decoded.Traces) != f.Traces {
 			wrong = append(wrong, fmt.Sprintf("The raw file %.12s gives %d traces, %d are kept.", f.RawHash, len(decoded.Traces), f.Traces))
 			continue

@@ -15,8 +15,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"yugen/core/peaks"
+	"yugen/core/signal"
 	"yugen/formats"
-	"yugen/formats/read"
 )
 
 // peaksSettings is the file of settings: those of the method, and edits made by hand.
@@ -44,6 +44,7 @@ type integrated struct {
 
 func peaksCommand() *cobra.Command {
 	var settingsFile, format string
+	var which selection
 	c := &cobra.Command{
 		Use: "peaks FILE...", Short: "Integrate chromatograms; - reads standard input", Args: cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, files []string) error {
@@ -63,7 +64,7 @@ func peaksCommand() *cobra.Command {
 			}
 			var all []integrated
 			for _, name := range files {
-				list, err := integrateFile(name, settings)
+				list, err := integrateFile(name, which, settings)
 				if err != nil {
 					return err
 				}
@@ -77,20 +78,43 @@ func peaksCommand() *cobra.Command {
 	}
 	c.Flags().StringVar(&settingsFile, "settings", "", "file of settings, JSON")
 	c.Flags().StringVar(&format, "format", "json", "json or csv")
+	which.flags(c)
 	return c
 }
 
-func integrateFile(name string, settings peaksSettings) ([]integrated, error) {
-	data, err := readFile(name)
+// tracesOf are those that peaks are looked for in: the one that was chosen, else all detectors and, of spectra, the total; conditions never.
+func tracesOf(file formats.File, which selection) ([]signal.Trace, error) {
+	if which.any() {
+		c, err := which.of(file)
+		if err != nil {
+			return nil, err
+		}
+		t, err := c.Trace()
+		return []signal.Trace{t}, err
+	}
+	var list []signal.Trace
+	for _, t := range file.Traces {
+		if formats.KindOfChannel(t.Name, t.Unit) == formats.Detector {
+			list = append(list, t)
+		}
+	}
+	if len(list) == 0 {
+		return nil, fmt.Errorf("there is no detector channel in it, only conditions or single spectra")
+	}
+	return list, nil
+}
+
+func integrateFile(name string, which selection, settings peaksSettings) ([]integrated, error) {
+	file, err := which.open(name)
 	if err != nil {
 		return nil, err
 	}
-	file, err := read.File(data)
+	traces, err := tracesOf(file, which)
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", name, err)
 	}
 	var list []integrated
-	for _, tr := range file.Traces {
+	for _, tr := range traces {
 		r, err := peaks.Find(tr, settings.Settings, settings.Edits)
 		if err != nil {
 			return nil, fmt.Errorf("%s: %s: %w", name, tr.Name, err)

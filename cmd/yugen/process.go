@@ -81,7 +81,11 @@ func openInRunOrder(files []string, lines []runlist.Line) ([]batch.Injection, []
 			return nil, nil, fmt.Errorf("%s: %w", files[i], err)
 		}
 		line.Entry.ID = fmt.Sprintf("%d", n+1)
-		injections = append(injections, batch.Injection{Entry: line.Entry, Trace: file.Traces[0], TraceHash: store.Hash(data) + "/0"})
+		if len(file.Traces) == 0 {
+			return nil, nil, fmt.Errorf("%s: it holds no signal against time, only single spectra", files[i])
+		}
+		k := file.FirstDetector()
+		injections = append(injections, batch.Injection{Entry: line.Entry, Trace: file.Traces[k], TraceHash: fmt.Sprintf("%s/%d", store.Hash(data), k)})
 		rows = append(rows, report.Line{Entry: line.Entry, File: line.File, AcquiredAt: file.Header.AcquiredAt})
 	}
 	if len(injections) < len(files) {

@@ -23,7 +23,7 @@ func Read(data []byte) (formats.File, error) {
 	ordinates, ok := f.Variable("ordinate_values")
 	if !ok {
 		if _, spectra := f.Variable("scan_acquisition_time"); spectra {
-			return formats.File{}, &formats.Error{Reason: "this file holds mass spectra; only chromatograms are read so far"}
+			return readSpectra(f)
 		}
 		return formats.File{}, &formats.Error{Reason: "there is no variable ordinate_values in it, so it is no ANDI chromatogram"}
 	}

@@ -6,11 +6,16 @@ import (
 
 	"yugen/formats"
 	"yugen/formats/andi"
+	"yugen/formats/jcamp"
+	"yugen/formats/mzml"
 	"yugen/formats/text"
 )
 
 // File decodes the bytes of a file. Errors are *formats.Error with the place where the file departs from its format.
-func File(data []byte) (formats.File, error) {
+func File(data []byte) (formats.File, error) { return FileAs(data, text.AxisGuessed) }
+
+// FileAs is File where a person says what bare numbers as heads of a table's columns are.
+func FileAs(data []byte, axis text.Axis) (formats.File, error) {
 	if len(data) > formats.MaxBytes {
 		return formats.File{}, &formats.Error{Reason: fmt.Sprintf("the file has %d MB; at most %d are read", len(data)>>20, formats.MaxBytes>>20)}
 	}
@@ -18,8 +23,22 @@ func File(data []byte) (formats.File, error) {
 	switch {
 	case err != nil:
 		return formats.File{}, err
-	case kind == formats.ANDI:
-		return andi.Read(data)
 	}
-	return text.Read(data)
+	read := func(data []byte) (formats.File, error) { return text.ReadAs(data, axis) }
+	switch kind {
+	case formats.ANDI:
+		read = andi.Read
+	case formats.JCAMP:
+		read = jcamp.Read
+	case formats.MzML:
+		read = mzml.Read
+	}
+	file, err := read(data)
+	if err != nil {
+		return formats.File{}, err
+	}
+	if err := file.Complete(); err != nil {
+		return formats.File{}, err
+	}
+	return file, nil
 }

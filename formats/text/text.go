@@ -12,7 +12,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"unicode/utf8"
 
 	"yugen/core/signal"
 	"yugen/formats"
@@ -25,16 +24,17 @@ const maxColumns = 2000
 // unit of time minutes or seconds as the heading says; without a heading that says so it is minutes when the whole run
 // would be below 300, else seconds. Lines before the table are header lines; what looks like a number but is not finite
 // is refused with its line.
-func Read(data []byte) (formats.File, error) {
-	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
-	if !utf8.Valid(data) {
-		data = latin1(data)
-	}
+func Read(data []byte) (formats.File, error) { return ReadAs(data, AxisGuessed) }
+
+// ReadAs is Read where a person says what bare numbers as heads of the columns are.
+func ReadAs(data []byte, axis Axis) (formats.File, error) {
+	data = formats.Decoded(data)
 	source := newSource(data)
 	t, begun, err := findTable(source)
 	if err != nil {
 		return formats.File{}, err
 	}
+	t.axis = axis
 	c := t.collect(begun, bytes.Count(data, []byte("\n"))+1)
 	for _, r := range begun {
 		if err := c.add(r); err != nil {
@@ -72,15 +72,6 @@ func Read(data []byte) (formats.File, error) {
 type row struct {
 	line   int
 	fields []string
-}
-
-// latin1 reads bytes that are no UTF-8 as ISO 8859-1, the other encoding that instruments write.
-func latin1(data []byte) []byte {
-	out := make([]byte, 0, len(data)+len(data)/8)
-	for _, b := range data {
-		out = utf8.AppendRune(out, rune(b))
-	}
-	return out
 }
 
 // source gives the rows of a text one by one, so that a long one never stands in memory as text fields.
@@ -141,6 +132,7 @@ func delimiter(data []byte) rune {
 
 // table is how to read the numbers.
 type table struct {
+	axis         Axis
 	heading      []string
 	units        []string
 	comma        bool // the decimal mark
@@ -216,14 +208,24 @@ func numericRun(rows []row, comma bool) int {
 }
 
 func parse(field string, comma bool) (float64, error) {
-	if comma {
+	field = thousands.Replace(field)
+	switch {
+	case comma:
 		if strings.Contains(field, ".") && strings.Contains(field, ",") {
 			field = strings.ReplaceAll(field, ".", "")
 		}
 		field = strings.Replace(field, ",", ".", 1)
+	case grouped.MatchString(field):
+		field = strings.ReplaceAll(field, ",", "")
 	}
 	return strconv.ParseFloat(field, 64)
 }
+
+var (
+	// thousands are marks between groups of digits that can be nothing else.
+	thousands = strings.NewReplacer("\u00a0", "", "\u202f", "", "\u2009", "", "'", "", "\u2019", "", "\u2212", "-")
+	grouped   = regexp.MustCompile(`^[+-]?\d{1,3}(,\d{3})+(\.\d+)?$`)
+)
 
 // readHeading takes names and units from the one or two rows above the table, and what the sample is from those before.
 func (t *table) readHeading(above []row) {
@@ -355,6 +357,9 @@ func (c *collected) file() (formats.File, error) {
 		c.times[i] *= c.secondsPer
 	}
 	file := formats.File{Header: c.header}
+	if kind, axis := c.matrix(); kind != "" {
+		return c.spectra(file, kind, axis)
+	}
 	for k := range c.values {
 		trace, err := signal.New(c.times, c.values[k])
 		var at *signal.PointError
@@ -367,6 +372,7 @@ func (c *collected) file() (formats.File, error) {
 		}
 		trace.Name, trace.Unit = c.nameAndUnit(k + 1)
 		file.Traces = append(file.Traces, trace)
+		file.Channels = append(file.Channels, formats.Channel{Name: trace.Name, Unit: trace.Unit, Kind: formats.KindOfChannel(trace.Name, trace.Unit), TimesS: c.times, Values: c.values[k]})
 	}
 	return file, nil
 }

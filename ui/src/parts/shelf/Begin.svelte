@@ -44,7 +44,7 @@
     <svg viewBox="0 0 300 72" aria-hidden="true"
       ><path d="{run}V62H0Z" fill="var(--w-ai-a)" /><path d={run} fill="none" stroke="var(--ink)" stroke-width="1.1" /></svg
     >
-    <p>netCDF (ANDI) and delimited text, from one file to a few thousand. They are copied in and never changed.</p>
+    <p>netCDF (ANDI), mzML, JCAMP-DX and delimited text, from one file to a few thousand. They are copied in and never changed.</p>
     <p class="do">
       <button class="btn pri" title="Chooses files for a new batch" onclick={choose}>Choose files <kbd>A</kbd></button>
       <span class="note">or drop them anywhere</span>

@@ -14,6 +14,7 @@
   import { small, way } from "./way/way.svelte";
   import Intake from "./Intake.svelte";
   import RecordRow from "./RecordRow.svelte";
+  import LevelUnit from "./LevelUnit.svelte";
   import RunList from "./RunList.svelte";
 
   let { batch, result, index }: StationProps = $props();
@@ -112,6 +113,7 @@
       {:else if whole}<WholeWay {batch} {whole} />
       {:else}<div class="empty">{intake.running ? "Files are coming in …" : "Looking at the files …"}</div>{/if}
     {:else}
+      <LevelUnit {batch} />
       <RunList bind:this={list} {batch} {result} {index} {all} />
     {/if}
   </main>

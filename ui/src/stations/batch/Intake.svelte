@@ -25,7 +25,7 @@
 </script>
 
 <section aria-label="Intake">
-  <h2>Intake <span class="r">ANDI chromatography, delimited text</span></h2>
+  <h2>Intake <span class="r">ANDI, mzML, JCAMP-DX, text</span></h2>
   <button class="drop" class:over title="Chooses files for this batch" onclick={() => chooser?.click()}>
     {#if over}Let go to add to {batch.name}{:else}Drop files here, or <span class="lnk">choose them</span>{/if}
   </button>

@@ -1,0 +1,155 @@
+package main
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// signals writes a table with a detector and a pump's pressure, and a matrix of masses, into a folder.
+func signals(t *testing.T) (table, matrix string) {
+	t.Helper()
+	dir := t.TempDir()
+	table, matrix = filepath.Join(dir, "run.csv"), filepath.Join(dir, "scans.csv")
+	rows, scans := "time_min,UV 278 nm [mAU],Pump pressure [bar]\n", "time_s,m/z 57.07,m/z 71.09\n"
+	for i := range 1200 {
+		min := float64(i) / 200
+		peak := func(at, height float64) float64 { return height * math.Exp(-(min-at)*(min-at)/0.004) }
+		rows += fmt.Sprintf("%.5f,%.5f,%.3f\n", min, peak(2, 80)+0.02*math.Sin(float64(i*i)), 180+peak(3, 20))
+		scans += fmt.Sprintf("%.3f,%.4f,%.4f\n", min*60, 5+peak(2, 900)+math.Sin(float64(i*i)), 4+peak(4, 700)+math.Cos(float64(i*i)))
+	}
+	for name, text := range map[string]string{table: rows, matrix: scans} {
+		if err := os.WriteFile(name, []byte(text), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	return table, matrix
+}
+
+func TestReadTellsWhatFilesHold(t *testing.T) {
+	table, matrix := signals(t)
+	out, errs, code := yugen(t, "", "read", table, matrix, "../../formats/mzml/testdata/mzml_3_srm_uv_indexed_64.mzML")
+	if code != 0 {
+		t.Fatal(errs)
+	}
+	var answers []readAnswer
+	if err := json.Unmarshal([]byte(out), &answers); err != nil {
+		t.Fatal(err)
+	}
+	a, b, c := answers[0], answers[1], answers[2]
+	if len(a.Channels) != 2 || a.Channels[0].Kind != "detector" || a.Channels[1].Kind != "condition" || a.Channels[0].Points != 1200 || a.Channels[1].Unit != "bar" || math.Abs(a.Channels[0].EndMin-5.995) > 1e-9 || len(a.Channels[0].First) != 5 {
+		t.Errorf("%+v", a.Channels)
+	}
+	if len(b.Spectra) != 1 || b.Spectra[0].Kind != "mass" || b.Spectra[0].Scans != 1200 || *b.Spectra[0].MZMax != 71.09 || len(b.Channels) != 0 {
+		t.Errorf("%+v", b.Spectra)
+	}
+	if len(c.Channels) != 3 || c.Header.SampleName != "Standard 1" || c.Channels[0].Key == c.Channels[1].Key {
+		t.Errorf("%+v", c.Channels)
+	}
+	for name, args := range map[string][]string{
+		"a file that is none":    {"read", "read_test.go"},
+		"csv of a whole file":    {"read", table, "--format", "csv"},
+		"a channel that is none": {"read", table, "--channel", "UV 210 nm"},
+		"ions without tolerance": {"read", matrix, "--ions", "57.07"},
+		"ions of a table":        {"read", table, "--ions", "57.07±0.3"},
+		"an axis that is none":   {"read", matrix, "--axis", "cm"},
+	} {
+		if out, errs, code := yugen(t, "", args...); code != 1 || out != "" || strings.Count(strings.TrimSpace(errs), "\n") != 0 {
+			t.Errorf("%s: code %d, %q, %q", name, code, out, errs)
+		}
+	}
+}
+
+// One signal as text: a channel by name and by key, ions with a tolerance in Da and in parts per million.
+func TestReadGivesOneSignal(t *testing.T) {
+	table, matrix := signals(t)
+	for _, args := range [][]string{
+		{"read", table, "--channel", "uv 278 nm", "--format", "csv"},
+		{"read", table, "--channel", "detector:uv-278-nm@mau", "--format", "csv"},
+		{"read", matrix, "--ions", "57.07±0.3", "--format", "csv"},
+		{"read", matrix, "--ions", "57.07±10ppm,71.09±10ppm", "--format", "csv"},
+	} {
+		out, errs, code := yugen(t, "", args...)
+		lines := strings.Split(strings.TrimSpace(out), "\n")
+		if code != 0 || len(lines) != 1201 || lines[0] != "time_min,signal" {
+			t.Errorf("%v: code %d, %d lines, %s", args, code, len(lines), errs)
+		}
+	}
+}
+
+// Peaks are looked for in detectors, never in conditions; of spectra in the total, or in the ions that are asked for.
+func TestPeaksOfSignals(t *testing.T) {
+	table, matrix := signals(t)
+	peaksIn := func(args ...string) []integrated {
+		t.Helper()
+		out, errs, code := yugen(t, "", append([]string{"peaks"}, args...)...)
+		if code != 0 {
+			t.Fatal(errs)
+		}
+		var list []integrated
+		if err := json.Unmarshal([]byte(out), &list); err != nil {
+			t.Fatal(err)
+		}
+		return list
+	}
+	if list := peaksIn(table); len(list) != 1 || len(list[0].Peaks) != 1 || math.Abs(list[0].Peaks[0].ApexMin-2) > 0.01 {
+		t.Errorf("of the table: %+v", list)
+	}
+	if list := peaksIn(matrix); len(list) != 1 || list[0].Trace != "total ion" || len(list[0].Peaks) != 2 {
+		t.Errorf("of the scans: %+v", list)
+	}
+	list := peaksIn(matrix, "--ions", "71.09±0.3")
+	want := 700 * math.Sqrt(math.Pi*0.004) * 60
+	if len(list) != 1 || len(list[0].Peaks) != 1 || math.Abs(list[0].Peaks[0].ApexMin-4) > 0.01 || math.Abs(list[0].Peaks[0].AreaS/want-1) > 0.01 {
+		t.Errorf("of one ion: %+v, want an area of %g", list, want)
+	}
+	if list := peaksIn(table, "--channel", "Pump pressure"); len(list) != 1 {
+		t.Errorf("a condition that is asked for: %+v", list)
+	}
+}
+
+// A file goes through every format and back with every digit.
+func TestConvertRoundTrips(t *testing.T) {
+	table, matrix := signals(t)
+	csvOf := func(file string, args ...string) string {
+		t.Helper()
+		out, errs, code := yugen(t, "", append([]string{"read", file, "--format", "csv"}, args...)...)
+		if code != 0 {
+			t.Fatal(errs)
+		}
+		return out
+	}
+	dir := t.TempDir()
+	for _, to := range []string{"mzml", "jcamp", "csv"} {
+		file := filepath.Join(dir, "run."+to)
+		if _, errs, code := yugen(t, "", "convert", table, "--to", to, "--out", file); code != 0 {
+			t.Fatal(errs)
+		}
+		for _, channel := range []string{"UV 278 nm", "Pump pressure"} {
+			if csvOf(file, "--channel", channel) != csvOf(table, "--channel", channel) {
+				t.Errorf("%s changes %s", to, channel)
+			}
+		}
+	}
+	for _, to := range []string{"mzml", "jcamp", "csv", "andi"} {
+		file := filepath.Join(dir, "scans."+to)
+		if _, errs, code := yugen(t, "", "convert", matrix, "--to", to, "--out", file); code != 0 {
+			t.Fatal(errs)
+		}
+		if csvOf(file, "--ions", "71.09±0.3") != csvOf(matrix, "--ions", "71.09±0.3") {
+			t.Errorf("%s changes the ions", to)
+		}
+	}
+	for _, args := range [][]string{{"convert", table, "--to", "andi", "--out", filepath.Join(dir, "x")}, {"convert", table, "--to", "pdf", "--out", filepath.Join(dir, "x")}, {"convert", table, "--to", "csv"}} {
+		if _, errs, code := yugen(t, "", args...); code != 1 || errs == "" {
+			t.Errorf("%v: code %d", args, code)
+		}
+	}
+	if _, err := os.Stat(filepath.Join(dir, "x")); err == nil {
+		t.Error("a refused conversion leaves a file")
+	}
+}

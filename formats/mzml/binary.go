@@ -1,0 +1,80 @@
+package mzml
+
+import (
+	"bytes"
+	"compress/zlib"
+	"encoding/base64"
+	"encoding/binary"
+	"fmt"
+	"io"
+	"math"
+)
+
+// decode turns the text of a binary array into its numbers. It never takes more than the length that the file states, whatever a compressed stream holds.
+func (a *array) decode() ([]float64, error) {
+	for _, p := range a.params {
+		if numpress[p.term] {
+			return nil, fmt.Errorf("it is packed by %s, which is not read; write the file with zlib or none", p.name)
+		}
+	}
+	width, float := 8, true
+	switch {
+	case a.has(float64s):
+	case a.has(float32s):
+		width = 4
+	case a.has(int64s):
+		float = false
+	case a.has(int32s):
+		width, float = 4, false
+	default:
+		return nil, fmt.Errorf("it does not say how wide its numbers are")
+	}
+	text := bytes.Map(func(r rune) rune {
+		if r == ' ' || r == '\n' || r == '\r' || r == '\t' {
+			return -1
+		}
+		return r
+	}, a.binary.Bytes())
+	var source io.Reader = base64.NewDecoder(base64.StdEncoding, bytes.NewReader(text))
+	if a.has(zlibbed) && len(text) > 0 {
+		z, err := zlib.NewReader(source)
+		if err != nil {
+			return nil, fmt.Errorf("its zlib stream is broken: %w", err)
+		}
+		defer z.Close()
+		source = z
+	}
+	raw, err := io.ReadAll(io.LimitReader(source, int64(a.length)*int64(width)+1))
+	if err != nil {
+		return nil, fmt.Errorf("its bytes are broken: %w", err)
+	}
+	if len(raw) != a.length*width {
+		if len(raw) > a.length*width {
+			return nil, fmt.Errorf("it holds more than the %d numbers that it states", a.length)
+		}
+		return nil, fmt.Errorf("it holds %d bytes; %d numbers of %d are stated", len(raw), a.length, width)
+	}
+	out := make([]float64, a.length)
+	for i := range out {
+		b := raw[i*width:]
+		switch {
+		case float && width == 8:
+			out[i] = math.Float64frombits(binary.LittleEndian.Uint64(b))
+		case float:
+			out[i] = float64(math.Float32frombits(binary.LittleEndian.Uint32(b)))
+		case width == 8:
+			out[i] = float64(int64(binary.LittleEndian.Uint64(b)))
+		default:
+			out[i] = float64(int32(binary.LittleEndian.Uint32(b)))
+		}
+		if math.IsNaN(out[i]) || math.IsInf(out[i], 0) {
+			return nil, fmt.Errorf("value %d is not a finite number", i+1)
+		}
+	}
+	return out, nil
+}
+
+func (a *array) has(term string) bool {
+	_, ok := has(a.params, term)
+	return ok
+}
