@@ -70,3 +70,15 @@ func Aroma(seed uint64) (files []File, runList string, truth map[string][2]float
 	}
 	return files, strings.Join(rows, "\n"), truth
 }
+
+// TwoDetectors is an injection of two wavelengths and a pump pressure in one table: a peak at 2 min at 278 nm, another at 4 min at 210 nm. Each k is another file.
+func TwoDetectors(k int) []byte {
+	var text strings.Builder
+	text.WriteString("time_min,UV 278 nm [mAU],UV 210 nm [mAU],Pump pressure [bar]\n")
+	first, second := Shape{RetentionMin: 2, SigmaMin: 0.045, TauMin: 0.005}, Shape{RetentionMin: 4, SigmaMin: 0.045, TauMin: 0.005}
+	for i := range 1200 {
+		min := float64(i) / 200
+		fmt.Fprintf(&text, "%.4f,%.4f,%.4f,%d\n", min, 9*first.at(min)+0.01*float64((i*i+k)%7), 9*second.at(min)+0.01*float64((i*i)%5), 180+i%3)
+	}
+	return []byte(text.String())
+}

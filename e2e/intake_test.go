@@ -7,9 +7,12 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
+
+	"yugen/bench"
 )
 
 // tables writes made-up chromatograms as delimited text, no two the same.
@@ -71,5 +74,35 @@ func TestManyFilesAreAJobThatCanBeStopped(t *testing.T) {
 	if in == 0 || in >= 150 {
 		t.Errorf("%d rows", in)
 	}
+	d.quiet()
+}
+
+// Files of two detectors: the other one is processed by one click, what is drawn follows, and undo brings the first back.
+func TestAnotherDetectorIsProcessed(t *testing.T) {
+	d := openEmpty(t)
+	dir := t.TempDir()
+	var files []string
+	for k := range 2 {
+		files = append(files, filepath.Join(dir, fmt.Sprintf("run %d.csv", k)))
+		if err := os.WriteFile(files[k], bench.TwoDetectors(k), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	d.do(chromedp.Navigate(d.address + "/"))
+	d.until("the shelf", `!!document.querySelector("[aria-label='Your files'] button")`)
+	d.do(chromedp.SetUploadFiles(chromedp.CSS(`input[type=file]`), files))
+	signals := `(document.querySelector("[aria-label=Signals]")?.innerText ?? "")`
+	d.until("the signals", `["UV 278 nm, mAU", "UV 210 nm, mAU", "Pump pressure, bar", "condition"].every(w => `+signals+`.includes(w)) && document.querySelectorAll("[role=option]").length === 2`)
+	d.text("[aria-label=Signals] button", "UV 210 nm")
+	d.until("who is working", `document.activeElement?.id === "who"`)
+	d.do(chromedp.Sleep(400 * time.Millisecond))
+	d.press("Kim Tanaka", kb.Enter)
+	d.until("the other one", `[...document.querySelectorAll("[aria-label=Signals] button")].find(b => b.innerText.includes("210")).ariaChecked === "true"`)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
+	d.do(chromedp.KeyEvent("3", chromedp.KeyModifiers(1)))
+	apex := `[...document.querySelectorAll("[aria-label=Peaks] tbody td:nth-child(3)")].map(e => e.innerText.trim()).join()`
+	d.until("its peak", `(`+apex+`).startsWith("4.00") || (`+apex+`).startsWith("3.99")`)
+	d.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(2)))
+	d.until("the first again", `/^(2\.00|1\.99)/.test(`+apex+`)`)
 	d.quiet()
 }

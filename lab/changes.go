@@ -24,8 +24,9 @@ type state struct {
 	Edits       map[string][]peaks.Edit `json:"edits,omitempty"`
 	Order       []string                `json:"order,omitempty"`
 	Settled     map[string]bool         `json:"settled,omitempty"`
-	Gone        []string                `json:"gone,omitempty"` // injections that are not in the batch
-	Back        []store.Injection       `json:"back,omitempty"` // injections that are, where they were not
+	Traces      map[string]int          `json:"traces,omitempty"` // which trace of its file an injection is processed by
+	Gone        []string                `json:"gone,omitempty"`   // injections that are not in the batch
+	Back        []store.Injection       `json:"back,omitempty"`   // injections that are, where they were not
 	Choices     *batch.Choices          `json:"choices,omitempty"`
 	Name        string                  `json:"name,omitempty"` // of the batch
 	Away        *bool                   `json:"away,omitempty"`
@@ -74,6 +75,11 @@ func (s state) apply(t *store.Tx, batchID string) error {
 	}
 	for id, e := range s.Entries {
 		if err := t.SetEntry(id, e); err != nil {
+			return err
+		}
+	}
+	for id, at := range s.Traces {
+		if err := t.SetTrace(id, at); err != nil {
 			return err
 		}
 	}

@@ -205,6 +205,11 @@ func (b *replayed) apply(s state) {
 		in.Entry = e
 		b.injections[id] = in
 	}
+	for id, at := range s.Traces {
+		in := b.injections[id]
+		in.Trace = at
+		b.injections[id] = in
+	}
 	for id, edits := range s.Edits {
 		in := b.injections[id]
 		in.Edits = edits

@@ -112,6 +112,13 @@ type Because struct {
 	Reason string `json:"reason,omitempty"`
 }
 
+// SignalChoice processes the signal of this name and unit.
+type SignalChoice struct {
+	Name   string `json:"name"`
+	Unit   string `json:"unit"`
+	Reason string `json:"reason,omitempty"`
+}
+
 // WayKept keeps proposals of a small batch.
 type WayKept struct {
 	Ask  lab.WholeWayAsk `json:"ask"`
@@ -299,6 +306,14 @@ func (s *server) operations() []operation {
 		{http.MethodPost, batchPath + "/edits/take-back", "takeBack", "Take back one edit, or all of an injection", nil, &TakeBack{}, View{}, func(c *call, body any) (any, error) {
 			t := body.(*TakeBack)
 			b, err := s.lab.TakeBack(c.Request().Context(), id(c), c.revision, t.InjectionID, t.Index, t.Reason, c.who)
+			return view(c, b, err)
+		}},
+		{http.MethodGet, batchPath + "/signals", "signals", "The signals that the batch's files hold", nil, nil, []lab.BatchSignal{}, func(c *call, _ any) (any, error) {
+			return s.lab.Signals(c.Request().Context(), id(c))
+		}},
+		{http.MethodPut, batchPath + "/signal", "chooseSignal", "Process another signal in every injection that has it", nil, &SignalChoice{}, View{}, func(c *call, body any) (any, error) {
+			m := body.(*SignalChoice)
+			b, err := s.lab.ChooseSignal(c.Request().Context(), id(c), c.revision, m.Name, m.Unit, m.Reason, c.who)
 			return view(c, b, err)
 		}},
 		{http.MethodPost, batchPath + "/settled", "settle", "Deal with notices", nil, &Settlement{}, View{}, func(c *call, body any) (any, error) {

@@ -423,3 +423,38 @@ func (t *Tx) SetSettled(batchID, notice string, settled bool) error {
 	}
 	return t.exec("DELETE FROM settled WHERE batch_id = ? AND notice = ?", batchID, notice)
 }
+
+// Signal is a trace that files of a batch hold under one name and unit.
+type Signal struct {
+	Name, Unit         string
+	Injections, Chosen int // how many hold it, and of how many it is the one that is processed
+}
+
+// Signals lists the signals of a batch's files, in the order in which the files hold them.
+func (t *Tx) Signals(batchID string) (list []Signal, err error) {
+	err = t.each("SELECT t.name, t.unit, count(DISTINCT i.id), sum(i.trace = t.position) FROM injections i JOIN traces t ON t.raw_hash = i.raw_hash WHERE i.batch_id = ? GROUP BY t.name, t.unit ORDER BY min(t.position), t.name", []any{batchID}, func(r *sql.Rows) error {
+		var s Signal
+		err := r.Scan(&s.Name, &s.Unit, &s.Injections, &s.Chosen)
+		list = append(list, s)
+		return err
+	})
+	return list, err
+}
+
+// SignalPlaces tells at which place among the traces of their files the injections of a batch have a signal.
+func (t *Tx) SignalPlaces(batchID, name, unit string) (map[string]int, error) {
+	places := map[string]int{}
+	err := t.each("SELECT i.id, min(t.position) FROM injections i JOIN traces t ON t.raw_hash = i.raw_hash WHERE i.batch_id = ? AND t.name = ? AND t.unit = ? GROUP BY i.id", []any{batchID, name, unit}, func(r *sql.Rows) error {
+		var id string
+		var at int
+		err := r.Scan(&id, &at)
+		places[id] = at
+		return err
+	})
+	return places, err
+}
+
+// SetTrace says which trace of its file an injection is processed by.
+func (t *Tx) SetTrace(injectionID string, position int) error {
+	return t.exec("UPDATE injections SET trace = ? WHERE id = ?", position, injectionID)
+}

@@ -57,6 +57,18 @@
       : undefined,
   );
 
+  // Another signal was chosen, here, by undo, or in another window.
+  let drawn = { batch: "", traces: "" };
+  $effect(() => {
+    if (!batch) return;
+    const now = { batch: batch.id, traces: batch.injections.map((i) => `${i.id} ${i.trace}`).join() };
+    const before = drawn;
+    drawn = now;
+    const known = new Set(before.traces.split(","));
+    if (before.batch === now.batch && now.traces.split(",").some((t) => !known.has(t) && before.traces.includes(t.split(" ")[0]!)))
+      desk.forgetTraces(batch.id);
+  });
+
   const typed = $derived(!!batch && batch.injections.length > 0 && batch.injections.every((i) => i.typed));
 
   $effect(() => watchBatch());

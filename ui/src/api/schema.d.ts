@@ -634,6 +634,40 @@ export interface paths {
         patch: operations["changeShelf"];
         trace?: never;
     };
+    "/api/batches/{batch}/signal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Process another signal in every injection that has it */
+        put: operations["chooseSignal"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/signals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The signals that the batch's files hold */
+        get: operations["signals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/since": {
         parameters: {
             query?: never;
@@ -1021,6 +1055,13 @@ export interface components {
             notices: components["schemas"]["Notice"][];
             outcomes: components["schemas"]["Outcome"][];
             samples: components["schemas"]["SampleRow"][];
+        };
+        BatchSignal: {
+            in: number;
+            kind: string;
+            name: string;
+            processed: number;
+            unit: string;
         };
         Because: {
             reason?: string;
@@ -1860,6 +1901,11 @@ export interface components {
             away: boolean | null;
             name: string | null;
             reason?: string;
+        };
+        SignalChoice: {
+            name: string;
+            reason?: string;
+            unit: string;
         };
         SinceView: {
             effects: components["schemas"]["Effect"][];
@@ -3359,6 +3405,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    chooseSignal: {
+        parameters: {
+            query?: never;
+            header: {
+                "If-Match": string;
+            };
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignalChoice"];
+            };
+        };
+        responses: {
+            /** @description Process another signal in every injection that has it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    signals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The signals that the batch's files hold */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchSignal"][];
                 };
             };
             /** @description What is wrong and what to do */

@@ -99,6 +99,11 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.POST("/api/batches/{batch}/whole-way/look", { params: { path: { batch } }, body })),
   }),
+  signals: (batch: string, revision: number) => ({
+    queryKey: ["signals", batch, revision],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/signals", { params: { path: { batch } } })),
+  }),
   notices: () => ({ queryKey: ["notices"], queryFn: () => answer(api.GET("/api/notices")) }),
   installation: () => ({ queryKey: ["installation"], queryFn: () => answer(api.GET("/api/installation")) }),
   methods: () => ({ queryKey: ["methods"], queryFn: () => answer(api.GET("/api/methods")) }),
@@ -273,6 +278,19 @@ class Desk {
       (params) => answer(api.PUT("/api/batches/{batch}/method", { params, body: { method, reason } })),
       (view) => view.batch.version.id,
     );
+  }
+
+  /** Processes another signal in every injection that has it. */
+  chooseSignal(name: string, unit: string) {
+    return this.plain(`Process ${name}`, `${name} is processed`, (params, reason) =>
+      answer(api.PUT("/api/batches/{batch}/signal", { params, body: { name, unit, reason } })),
+    );
+  }
+
+  /** What was drawn of a signal that is not processed any more is read anew. */
+  forgetTraces(batch: string) {
+    void queries.invalidateQueries({ queryKey: ["trace", batch] });
+    void queries.invalidateQueries({ queryKey: ["ridges", batch] });
   }
 
   /** Keeps what is proposed of a small batch: the keys, or all that stands without doubt. */

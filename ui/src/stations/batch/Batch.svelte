@@ -15,6 +15,7 @@
   import Intake from "./Intake.svelte";
   import RecordRow from "./RecordRow.svelte";
   import LevelUnit from "./LevelUnit.svelte";
+  import Signals from "./Signals.svelte";
   import RunList from "./RunList.svelte";
 
   let { batch, result, index }: StationProps = $props();
@@ -24,7 +25,12 @@
   const record = createQuery(() => ask.record(batch.id, batch.revision));
   // A small new batch is seen as a whole at first; either face is one word away.
   const face = $derived(place.query.face ?? (small(batch) ? "way" : "list"));
-  const fits = $derived(batch.injections.length > 0 && batch.injections.length <= 60 && !batch.injections.some((i) => i.typed));
+  const fits = $derived(
+    batch.injections.length > 0 &&
+      batch.injections.length <= 60 &&
+      batch.version.method.compounds.length <= 1 &&
+      !batch.injections.some((i) => i.typed),
+  );
   const wholeQuery = createQuery(() => ask.wholeWay(batch.id, batch.revision, way.ask(batch), face === "way" && fits && !intake.running));
   const whole = $derived(
     face === "way" && fits && wholeQuery.data?.rows.map((r) => r.injection_id).join() === batch.injections.map((i) => i.id).join()
@@ -120,6 +126,7 @@
   <Side>
     {#if whole}<WayAsk {batch} {whole} />{/if}
     <Intake {batch} {over} />
+    <Signals {batch} />
     <Notices {batch} {result} most={6} />
     {#if chosen}
       <section aria-label="Injection">

@@ -91,6 +91,9 @@
     flex: 0 1 auto;
     max-height: 42%;
   }
+  .nm {
+    text-align: left;
+  }
   tbody tr {
     cursor: pointer;
   }

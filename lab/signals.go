@@ -1,0 +1,70 @@
+package lab
+
+import (
+	"context"
+	"fmt"
+
+	"yugen/core/peaks"
+	"yugen/formats"
+	"yugen/store"
+)
+
+// BatchSignal is a signal that files of a batch hold, by name and unit.
+type BatchSignal struct {
+	Name string              `json:"name"`
+	Unit string              `json:"unit"`
+	Kind formats.ChannelKind `json:"kind"`
+	// In is how many injections hold it, Processed in how many it is the one that is processed.
+	In        int `json:"in"`
+	Processed int `json:"processed"`
+}
+
+// Signals lists what the files of a batch hold, in the order in which they hold it.
+func (l *Lab) Signals(ctx context.Context, batchID string) ([]BatchSignal, error) {
+	list := []BatchSignal{}
+	err := l.store.Read(ctx, func(t *store.Tx) error {
+		found, err := t.Signals(batchID)
+		for _, s := range found {
+			list = append(list, BatchSignal{s.Name, s.Unit, formats.KindOfChannel(s.Name, s.Unit), s.Injections, s.Chosen})
+		}
+		return err
+	})
+	return list, err
+}
+
+// ChooseSignal processes another signal in every injection that has it. Edits by hand are of the signal they were made on: where there are any they go with
+// it, and undo brings back both.
+func (l *Lab) ChooseSignal(ctx context.Context, batchID string, revision int, name, unit, reason, who string) (store.Batch, error) {
+	reason, err := bounded(reason)
+	if err != nil {
+		return store.Batch{}, err
+	}
+	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change, error) {
+		c := change{action: "signal", why: reason, before: state{Traces: map[string]int{}, Edits: map[string][]peaks.Edit{}}, after: state{Traces: map[string]int{}, Edits: map[string][]peaks.Edit{}}}
+		places, err := t.SignalPlaces(batchID, name, unit)
+		if err != nil {
+			return c, err
+		}
+		for _, in := range b.Injections {
+			place, has := places[in.ID]
+			if !has || place == in.Trace {
+				continue
+			}
+			c.before.Traces[in.ID], c.after.Traces[in.ID] = in.Trace, place
+			if len(in.Edits) > 0 {
+				c.before.Edits[in.ID], c.after.Edits[in.ID] = in.Edits, []peaks.Edit{}
+			}
+		}
+		switch {
+		case len(places) == 0:
+			return c, refuseAt("/name", "no file of %s has a signal called %s", b.Name, name)
+		case len(c.after.Traces) == 0:
+			return c, refuse("%s is processed already in every injection that has it", name)
+		}
+		c.subject = fmt.Sprintf("%s in %s", name, plural(len(c.after.Traces), "injection"))
+		if n := len(c.after.Edits); n > 0 {
+			c.subject += fmt.Sprintf(", edits of %s put aside", plural(n, "injection"))
+		}
+		return c, nil
+	})
+}
