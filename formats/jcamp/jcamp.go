@@ -134,7 +134,11 @@ func readBlock(block []record, file *formats.File) error {
 var dates = []string{"2006/01/02 15:04:05", "2006/01/02 15:04", "2006/01/02", "2006-01-02T15:04:05Z07:00", "06/01/02 15:04:05", "06/01/02"}
 
 func describe(f fields, h *formats.Header) {
-	h.SampleName = first(h.SampleName, f.text("SAMPLEDESCRIPTION"), f.text("NAMES"), f.text("TITLE"))
+	title := f.text("TITLE")
+	if _, described := f["SAMPLEDESCRIPTION"]; described {
+		title = ""
+	}
+	h.SampleName = first(h.SampleName, f.text("SAMPLEDESCRIPTION"), f.text("NAMES"), title)
 	h.Operator = first(h.Operator, f.text("OWNER"))
 	h.MethodName = first(h.MethodName, f.text("METHOD"))
 	h.Detector = first(h.Detector, f.text("SPECTROMETERDATASYSTEM"), f.text("DETECTOR"))

@@ -159,6 +159,17 @@ func TestRoundTrip(t *testing.T) {
 	}
 }
 
+// The name of a channel is no name of a sample.
+func TestATitleIsTakenForTheSampleOnlyWhereNothingElseIsSaid(t *testing.T) {
+	c := []formats.Channel{{Name: "UV 278 nm", TimesS: []float64{1, 2}, Values: []float64{3, 4}}}
+	if got := read(t, string(Write(formats.File{Channels: c}))).Header.SampleName; got != "" {
+		t.Errorf("the sample is called %q", got)
+	}
+	if got := read(t, uniform+"0 1 2 3 4 5 6 7 8 9 10\n##END=\n").Header.SampleName; got != "t" {
+		t.Errorf("the sample is called %q", got)
+	}
+}
+
 func TestTuplesOfChannels(t *testing.T) {
 	f := read(t, "##TITLE= two\n##DATA TYPE= CHROMATOGRAM\n##NTUPLES= CHROMATOGRAM\n##VAR_NAME= TIME, SIGNAL\n##SYMBOL= X, Y\n##UNITS= MINUTES, mAU\n##FIRST= 0, 1\n##LAST= 2, 1\n##FACTOR= 1, 0.5\n##PAGE= N= UV 210 nm\n##NPOINTS= 3\n##DATA TABLE= (X++(Y..Y)), XYDATA\n0 2 4 6\n##PAGE= N= UV 254 nm\n##NPOINTS= 3\n##DATA TABLE= (X++(Y..Y)), XYDATA\n0 20 40 60\n##END NTUPLES= CHROMATOGRAM\n##END=\n")
 	if len(f.Channels) != 2 || f.Channels[1].Name != "UV 254 nm" || !slices.Equal(f.Channels[1].Values, []float64{10, 20, 30}) || !slices.Equal(f.Channels[0].TimesS, []float64{0, 60, 120}) {

@@ -50,9 +50,7 @@ func head(b *bytes.Buffer, h formats.Header, name, kind string) func(label, valu
 	record("DATA TYPE", kind)
 	record("ORIGIN", "Yugen")
 	record("OWNER", first(h.Operator, "not said"))
-	if h.SampleName != "" {
-		record("SAMPLE DESCRIPTION", h.SampleName)
-	}
+	record("SAMPLE DESCRIPTION", h.SampleName) // also where it is empty, so that no title is taken for it
 	if h.AcquiredAt != nil {
 		record("LONGDATE", h.AcquiredAt.Format("2006/01/02 15:04:05"))
 	}
