@@ -104,5 +104,13 @@ func TestAnotherDetectorIsProcessed(t *testing.T) {
 	d.until("its peak", `(`+apex+`).startsWith("4.00") || (`+apex+`).startsWith("3.99")`)
 	d.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(2)))
 	d.until("the first again", `/^(2\.00|1\.99)/.test(`+apex+`)`)
+
+	// The others stand in lanes, each on its own scale, with their values at the pointer.
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".head .chk")].find(l => l.innerText.trim() === "other signals").querySelector("input").click()`))
+	lanes := `[...document.querySelectorAll(".lanes svg")].map(l => l.getAttribute("aria-label") + (l.querySelector("path + text") && l.querySelectorAll("path").length > 1 ? "" : " empty")).join("; ")`
+	d.until("two lanes", `(`+lanes+`) === "UV 210 nm, detector; Pump pressure, condition"`)
+	x, y := d.centre(".plot svg.over")
+	d.do(chromedp.MouseEvent("mouseMoved", x, y))
+	d.until("the pressure at the pointer", `/Pump pressure, bar\s*18[0-2]/.test(document.querySelector(".lanes").textContent)`)
 	d.quiet()
 }

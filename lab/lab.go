@@ -282,8 +282,11 @@ func (w *watchers) tell(e Event) {
 	}
 }
 
-// TraceOf reads the trace of an injection of a batch.
-func (l *Lab) TraceOf(ctx context.Context, batchID, injectionID string) (signal.Trace, error) {
+// ProcessedSignal is the place of the signal by which an injection is processed.
+const ProcessedSignal = -1
+
+// TraceOf reads a signal of an injection of a batch by its place among those of the file, or the one that is processed.
+func (l *Lab) TraceOf(ctx context.Context, batchID, injectionID string, place int) (signal.Trace, error) {
 	b, err := l.Batch(ctx, batchID)
 	if err != nil {
 		return signal.Trace{}, err
@@ -291,6 +294,9 @@ func (l *Lab) TraceOf(ctx context.Context, batchID, injectionID string) (signal.
 	in, err := injection(b, injectionID)
 	if err != nil {
 		return signal.Trace{}, err
+	}
+	if place != ProcessedSignal {
+		in.Trace = place
 	}
 	return l.Trace(ctx, in)
 }

@@ -3,6 +3,7 @@ package lab
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"yugen/core/peaks"
 	"yugen/formats"
@@ -67,4 +68,48 @@ func (l *Lab) ChooseSignal(ctx context.Context, batchID string, revision int, na
 		}
 		return c, nil
 	})
+}
+
+// InjectionSignal is one signal of an injection's file.
+type InjectionSignal struct {
+	Position  int                 `json:"position"` // among the traces of the file
+	Name      string              `json:"name"`
+	Unit      string              `json:"unit"`
+	Kind      formats.ChannelKind `json:"kind"`
+	Processed bool                `json:"processed"`
+	Low       float64             `json:"low"` // the range of its values
+	High      float64             `json:"high"`
+}
+
+// SignalsOf lists the signals of one injection's file.
+func (l *Lab) SignalsOf(ctx context.Context, batchID, injectionID string) ([]InjectionSignal, error) {
+	b, err := l.Batch(ctx, batchID)
+	if err != nil {
+		return nil, err
+	}
+	in, err := injection(b, injectionID)
+	if err != nil {
+		return nil, err
+	}
+	list := []InjectionSignal{}
+	if in.Typed != nil {
+		return list, nil
+	}
+	var found []store.Signal
+	if err := l.store.Read(ctx, func(t *store.Tx) error {
+		found, err = t.FileSignals(in.RawHash)
+		return err
+	}); err != nil {
+		return nil, err
+	}
+	for k, s := range found {
+		other := in
+		other.Trace = k
+		tr, err := l.Trace(ctx, other)
+		if err != nil {
+			return nil, err
+		}
+		list = append(list, InjectionSignal{k, s.Name, s.Unit, formats.KindOfChannel(s.Name, s.Unit), k == in.Trace, slices.Min(tr.Values), slices.Max(tr.Values)})
+	}
+	return list, nil
 }

@@ -336,6 +336,9 @@ func (s *server) operations() []operation {
 		{http.MethodGet, batchPath + "/injections/:injection/peaks", "peaks", "The peaks of one injection with all their measures", nil, nil, []batch.NamedPeak{}, func(c *call, _ any) (any, error) {
 			return s.lab.Peaks(c.Request().Context(), id(c), c.Param("injection"))
 		}},
+		{http.MethodGet, batchPath + "/injections/:injection/signals", "signalsOf", "The signals of one injection's file", nil, nil, []lab.InjectionSignal{}, func(c *call, _ any) (any, error) {
+			return s.lab.SignalsOf(c.Request().Context(), id(c), c.Param("injection"))
+		}},
 		{http.MethodGet, batchPath + "/injections/:injection/proposals", "proposals", "Other ways to part the peaks of one injection, where drops serve badly", nil, nil, []peaks.Proposal{}, func(c *call, _ any) (any, error) {
 			return s.lab.Proposals(c.Request().Context(), id(c), c.Param("injection"))
 		}},

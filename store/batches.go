@@ -458,3 +458,14 @@ func (t *Tx) SignalPlaces(batchID, name, unit string) (map[string]int, error) {
 func (t *Tx) SetTrace(injectionID string, position int) error {
 	return t.exec("UPDATE injections SET trace = ? WHERE id = ?", position, injectionID)
 }
+
+// FileSignals lists the names and units of the traces of a raw file, in their order.
+func (t *Tx) FileSignals(rawHash string) (list []Signal, err error) {
+	err = t.each("SELECT name, unit FROM traces WHERE raw_hash = ? ORDER BY position", []any{rawHash}, func(r *sql.Rows) error {
+		var s Signal
+		err := r.Scan(&s.Name, &s.Unit)
+		list = append(list, s)
+		return err
+	})
+	return list, err
+}

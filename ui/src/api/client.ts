@@ -87,12 +87,13 @@ export async function answer<T>(request: Promise<{ data?: T; error?: unknown; re
 export async function fetchTrace(
   batch: string,
   injection: string,
-  range: { fromS?: number; toS?: number; columns: number },
+  range: { fromS?: number; toS?: number; columns: number; /** Of a signal among those of its file. */ place?: number },
   signal?: AbortSignal,
 ): Promise<Trace> {
   const q = new URLSearchParams({ columns: String(Math.round(range.columns)) });
   if (range.fromS !== undefined) q.set("from", String(range.fromS));
   if (range.toS !== undefined) q.set("to", String(range.toS));
+  if (range.place !== undefined) q.set("signal", String(range.place));
   const response = await fetch(`/api/batches/${batch}/injections/${injection}/trace?${q}`, { signal });
   if (!response.ok) throw new Problem("The trace cannot be read.", response.status);
   const raw = new Float64Array(await response.arrayBuffer());

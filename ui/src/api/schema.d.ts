@@ -293,6 +293,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/injections/{injection}/signals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The signals of one injection's file */
+        get: operations["signalsOf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/injections/{injection}/trace": {
         parameters: {
             query?: never;
@@ -1431,6 +1448,15 @@ export interface components {
             unit: string;
             vial: string;
             volume: number | null;
+        };
+        InjectionSignal: {
+            high: number;
+            kind: string;
+            low: number;
+            name: string;
+            position: number;
+            processed: boolean;
+            unit: string;
         };
         Installation: {
             analyst: string;
@@ -2702,12 +2728,45 @@ export interface operations {
             };
         };
     };
+    signalsOf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                injection: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The signals of one injection's file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InjectionSignal"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     trace: {
         parameters: {
             query?: {
                 from?: string;
                 to?: string;
                 columns?: string;
+                signal?: string;
             };
             header?: never;
             path: {

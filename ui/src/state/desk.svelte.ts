@@ -99,6 +99,15 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.POST("/api/batches/{batch}/whole-way/look", { params: { path: { batch } }, body })),
   }),
+  signalsOf: (batch: string, injection: string, traces: string) => ({
+    queryKey: ["signals-of", batch, injection, traces],
+    enabled: injection !== "",
+    queryFn: () => answer(api.GET("/api/batches/{batch}/injections/{injection}/signals", { params: { path: { batch, injection } } })),
+  }),
+  signal: (batch: string, injection: string, place: number) => ({
+    queryKey: ["signal", batch, injection, place],
+    queryFn: ({ signal }: { signal: AbortSignal }) => fetchTrace(batch, injection, { columns: 4000, place }, signal),
+  }),
   signals: (batch: string, revision: number) => ({
     queryKey: ["signals", batch, revision],
     placeholderData: <T>(before: T) => before,

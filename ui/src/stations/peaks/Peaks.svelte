@@ -7,6 +7,9 @@
   import Side from "../../parts/Side.svelte";
   import Notices from "../../parts/Notices.svelte";
   import Chromatogram, { type Shown } from "../../plot/Chromatogram.svelte";
+  import Lanes from "../../plot/Lanes.svelte";
+  import { lanes } from "../../plot/lanes.svelte";
+  import LanesToggle from "../../plot/LanesToggle.svelte";
   import LabelMenu from "../../plot/LabelMenu.svelte";
   import Minimap from "../../plot/Minimap.svelte";
   import { Window } from "../../plot/window.svelte";
@@ -359,6 +362,7 @@
               onchange={(e) => ((beside = e.currentTarget.checked ? counterpart() : ""), attempt())}
             />another below</label
           >
+          <LanesToggle {batch} />
           <LabelMenu />
           <button onclick={() => view.all()} title="Shows the whole run (0)"><kbd>0</kbd> whole run</button>
         </span>
@@ -399,6 +403,9 @@
             {/if}
           {/snippet}
         </Chromatogram>
+        {#if lanes.shown}
+          <Lanes batch={batch.id} injection={injection.id} traces={String(injection.trace)} {view} {pointer} />
+        {/if}
         <Minimap trace={trace.data} {view} />
         {#if beside}
           <Beside

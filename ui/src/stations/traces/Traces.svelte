@@ -9,6 +9,9 @@
   import Ruler from "../../parts/Ruler.svelte";
   import Axes from "../../plot/Axes.svelte";
   import { frame } from "../../plot/frame";
+  import Lanes from "../../plot/Lanes.svelte";
+  import { lanes } from "../../plot/lanes.svelte";
+  import LanesToggle from "../../plot/LanesToggle.svelte";
   import Lines, { type Line } from "../../plot/Lines.svelte";
   import Minimap from "../../plot/Minimap.svelte";
   import { Window } from "../../plot/window.svelte";
@@ -207,6 +210,7 @@
         >{shown.length} of {count(batch.injections.length, "injection")}{mode === "overlay" ? ", one scale" : ", back to front"}</span
       >
       <span class="tools">
+        <LanesToggle {batch} />
         <button onclick={() => view.all()} title="Shows the whole run (0)"><kbd>0</kbd> whole run</button>
         <Choice
           label="How traces stand"
@@ -290,6 +294,17 @@
             Reading {shown.length - ready.length} traces …
           </div>{/if}
       </div>
+      {#if lanes.shown && current}
+        <Lanes
+          batch={batch.id}
+          injection={current}
+          traces={String(batch.injections[index]?.trace)}
+          {view}
+          {pointer}
+          right={mode === "offset" ? 148 : 12}
+          left={f.x0}
+        />
+      {/if}
       <Minimap trace={ready.find((t) => t.inj.id === current)?.trace ?? ready.at(-1)?.trace} {view} right={mode === "offset" ? 148 : 12} />
     {/if}
   </main>
