@@ -71,9 +71,10 @@ func Aroma(seed uint64) (files []File, runList string, truth map[string][2]float
 	return files, strings.Join(rows, "\n"), truth
 }
 
-// TwoDetectors is an injection of two wavelengths and a pump pressure in one table: a peak at 2 min at 278 nm, another at 4 min at 210 nm. Each k is another file.
+// TwoDetectors is an injection of two wavelengths and a pump pressure in one table: a peak at 2 min at 278 nm, another at 4 min at 210 nm. Each k is another file; the third one ran in a warmer oven.
 func TwoDetectors(k int) []byte {
 	var text strings.Builder
+	fmt.Fprintf(&text, "Column: C18, 150 mm\nOven: %d °C\n", map[bool]int{true: 45, false: 40}[k == 2])
 	text.WriteString("time_min,UV 278 nm [mAU],UV 210 nm [mAU],Pump pressure [bar]\n")
 	first, second := Shape{RetentionMin: 2, SigmaMin: 0.045, TauMin: 0.005}, Shape{RetentionMin: 4, SigmaMin: 0.045, TauMin: 0.005}
 	for i := range 1200 {

@@ -82,7 +82,7 @@ func TestAnotherDetectorIsProcessed(t *testing.T) {
 	d := openEmpty(t)
 	dir := t.TempDir()
 	var files []string
-	for k := range 2 {
+	for k := range 3 {
 		files = append(files, filepath.Join(dir, fmt.Sprintf("run %d.csv", k)))
 		if err := os.WriteFile(files[k], bench.TwoDetectors(k), 0o644); err != nil {
 			t.Fatal(err)
@@ -92,7 +92,8 @@ func TestAnotherDetectorIsProcessed(t *testing.T) {
 	d.until("the shelf", `!!document.querySelector("[aria-label='Your files'] button")`)
 	d.do(chromedp.SetUploadFiles(chromedp.CSS(`input[type=file]`), files))
 	signals := `(document.querySelector("[aria-label=Signals]")?.innerText ?? "")`
-	d.until("the signals", `["UV 278 nm, mAU", "UV 210 nm, mAU", "Pump pressure, bar", "condition"].every(w => `+signals+`.includes(w)) && document.querySelectorAll("[role=option]").length === 2`)
+	d.until("the signals", `["UV 278 nm, mAU", "UV 210 nm, mAU", "Pump pressure, bar", "condition"].every(w => `+signals+`.includes(w)) && document.querySelectorAll("[role=option]").length === 3`)
+	d.until("what is otherwise in the last one", `(e => e?.innerText.includes("1 otherwise than in most") && e.querySelector(".cau").innerText === "45 °C")(document.querySelector("[aria-label=Conditions]"))`)
 	d.text("[aria-label=Signals] button", "UV 210 nm")
 	d.until("who is working", `document.activeElement?.id === "who"`)
 	d.do(chromedp.Sleep(400 * time.Millisecond))

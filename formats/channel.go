@@ -38,6 +38,24 @@ type Setting struct {
 	Unit  string `json:"unit,omitempty"`
 }
 
+// The settings that are kept of a file are bounded, as they stand in the record of every injection.
+const (
+	maxSettings    = 200
+	maxSettingText = 300
+)
+
+// AddSetting keeps a line of what the file says of its equipment, where it says something and there is room.
+func (h *Header) AddSetting(s Setting) {
+	s.Name, s.Value = strings.TrimSpace(s.Name), strings.TrimSpace(s.Value)
+	if s.Name == "" || s.Value == "" || len(h.Settings) >= maxSettings || len(s.Name) > maxSettingText {
+		return
+	}
+	if r := []rune(s.Value); len(r) > maxSettingText {
+		s.Value = string(r[:maxSettingText]) + "…"
+	}
+	h.Settings = append(h.Settings, s)
+}
+
 var notInKey = regexp.MustCompile(`[^\p{L}\p{N}.]+`)
 
 // Key finds the same signal in every injection of a batch: kind, name and unit without case, blanks and signs.

@@ -19,7 +19,6 @@ type File struct {
 	// Channels are all signals against time as the file has them, conditions among them.
 	Channels []Channel
 	Spectra  []spectra.Run
-	Settings []Setting
 }
 
 // Header is what a file says about its injection; what it does not say is empty.
@@ -38,6 +37,8 @@ type Header struct {
 	Comments     string     `json:"comments"`
 	// Doubts are what looks as if the file was not written to its end, or contradicts itself.
 	Doubts []string `json:"doubts,omitempty"`
+	// Settings are what the file says of equipment and conditions, in its order.
+	Settings []Setting `json:"settings,omitempty"`
 }
 
 // MaxBytes bounds a file.

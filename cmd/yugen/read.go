@@ -219,7 +219,8 @@ func readCommand() *cobra.Command {
 }
 
 func answerFile(name string, f formats.File) readAnswer {
-	a := readAnswer{File: name, Kind: f.Header.Format, Header: f.Header, Conditions: f.Settings, Channels: []channelAnswer{}, Spectra: []spectraAnswer{}}
+	a := readAnswer{File: name, Kind: f.Header.Format, Header: f.Header, Conditions: f.Header.Settings, Channels: []channelAnswer{}, Spectra: []spectraAnswer{}}
+	a.Header.Settings = nil // they stand under conditions
 	if a.Conditions == nil {
 		a.Conditions = []formats.Setting{}
 	}

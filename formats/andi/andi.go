@@ -131,8 +131,17 @@ func header(f *netcdf.File) formats.Header {
 		Vial:       position(f),
 		AcquiredAt: stamp(f.Text("injection_date_time_stamp")),
 	}
+	for _, name := range equipment {
+		h.AddSetting(formats.Setting{Name: strings.ReplaceAll(name, "_", " "), Value: f.Text(name)})
+	}
 	h.SampleAmount, h.Volume = f.Number("sample_amount"), f.Number("sample_injection_volume")
 	return h
+}
+
+// equipment are the attributes of the standard that tell of conditions and equipment.
+var equipment = []string{
+	"separation_experiment_type", "column_description", "column_id", "injection_method", "instrument_name", "detection_method_name", "detector_name", "sample_amount_units",
+	"test_separation_type", "test_ionization_mode", "test_detector_type", "test_scan_function", "instrument_mfr_serial_no", "instrument_comments",
 }
 
 // position is the place in the autosampler's tray.

@@ -202,8 +202,8 @@ func (r *reader) param(p param) {
 	case r.array != nil:
 		r.array.params = append(r.array.params, p)
 	case r.cur == nil:
-		if slices.Contains(r.path, "instrumentConfiguration") && p.term == "" && p.value != "" {
-			r.file.Settings = append(r.file.Settings, formats.Setting{Group: "instrument", Name: p.name, Value: p.value, Unit: p.unitName})
+		if slices.Contains(r.path, "instrumentConfiguration") {
+			r.file.Header.AddSetting(formats.Setting{Group: "instrument", Name: p.name, Value: p.value, Unit: p.unitName})
 		}
 	case slices.Contains(r.path, "precursor") || slices.Contains(r.path, "product"):
 		if v, err := strconv.ParseFloat(p.value, 64); err == nil && p.is(selectedMZ) {

@@ -158,3 +158,19 @@ func TestMarksBetweenThousands(t *testing.T) {
 		t.Error("1,23 is read with a decimal point")
 	}
 }
+
+// What stands above the table and is of no field of its own is kept as a setting.
+func TestLinesAboveTheTableAreSettings(t *testing.T) {
+	source := "Sample name,Leaf\n# Column: C18, 150 mm\nFlow rate,0.8 mL/min\n,\nOperator,M. Okada\ntime_min,UV 278 nm [mAU]\n"
+	for i := range 10 {
+		source += fmt.Sprintf("%d,%d\n", i, i)
+	}
+	f, err := Read([]byte(source))
+	if err != nil {
+		t.Fatal(err)
+	}
+	want := []formats.Setting{{Name: "Column", Value: "C18, 150 mm"}, {Name: "Flow rate", Value: "0.8 mL/min"}}
+	if !slices.Equal(f.Header.Settings, want) || f.Header.Operator != "M. Okada" {
+		t.Errorf("%+v", f.Header)
+	}
+}

@@ -281,12 +281,14 @@ func (t *table) readField(fields []string) {
 	if len(fields) == 0 {
 		return
 	}
-	key, value := strings.ToLower(fields[0]), ""
+	given, value := fields[0], ""
 	if len(fields) > 1 {
 		value = fields[1]
-	} else if k, v, ok := strings.Cut(fields[0], ":"); ok {
-		key, value = strings.ToLower(k), strings.TrimSpace(v)
 	}
+	if k, v, ok := strings.Cut(fields[0], ":"); ok && (len(fields) == 1 || strings.TrimSpace(v) != "") {
+		given, value = k, strings.Join(append([]string{strings.TrimSpace(v)}, fields[1:]...), ", ")
+	}
+	key := strings.ToLower(given)
 	switch strings.TrimRight(strings.TrimLeft(key, "# "), ": ") {
 	case "sample name", "sample", "name":
 		t.header.SampleName = value
@@ -298,6 +300,8 @@ func (t *table) readField(fields []string) {
 		t.header.Vial = value
 	case "method":
 		t.header.MethodName = value
+	default:
+		t.header.AddSetting(formats.Setting{Name: strings.Trim(given, "# :"), Value: value})
 	}
 }
 

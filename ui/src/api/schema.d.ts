@@ -1393,6 +1393,7 @@ export interface components {
             sample_id: string;
             sample_name: string;
             sample_type: string;
+            settings?: components["schemas"]["Setting"][];
             vial: string;
         };
         History: {
@@ -1888,6 +1889,12 @@ export interface components {
             sd: number | null;
             se: number | null;
             terms?: components["schemas"]["MeanTerm"][];
+        };
+        Setting: {
+            group?: string;
+            name: string;
+            unit?: string;
+            value: string;
         };
         Settings: {
             background_widths?: number;

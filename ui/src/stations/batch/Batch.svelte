@@ -15,6 +15,7 @@
   import Intake from "./Intake.svelte";
   import RecordRow from "./RecordRow.svelte";
   import LevelUnit from "./LevelUnit.svelte";
+  import Equipment from "./Equipment.svelte";
   import Signals from "./Signals.svelte";
   import RunList from "./RunList.svelte";
 
@@ -152,6 +153,7 @@
         >
       </section>
     {/if}
+    {#if chosen}<Equipment {batch} injection={chosen} />{/if}
     <section aria-label="Record">
       <h2>Record <span class="r">newest first</span></h2>
       {#each (record.data ?? []).slice(0, shown) as c (c.seq)}<RecordRow row={c} />{/each}
