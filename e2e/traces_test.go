@@ -6,6 +6,7 @@ import (
 	"io"
 	"math"
 	"net/http"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -49,6 +50,17 @@ func TestTracesAreCompared(t *testing.T) {
 	d.until("the checks", shownRows+` === 4 && document.querySelector("[aria-label=Shown]").innerText.includes("Check, second third")`)
 	d.do(chromedp.Reload())
 	d.until("the same after reload", shownRows+` === 4 && document.querySelector("svg[aria-label='4 traces, overlay']") && !document.querySelector(".busy")`)
+
+	// The mirror: the chosen one above zero, the others below; each to its largest, all end at 100 %.
+	d.station("traces", "")
+	d.until("nine traces again", `document.querySelector("svg[aria-label='9 traces, offset']") && !document.querySelector(".busy")`)
+	d.press("o", "o")
+	labels := `[...document.querySelectorAll("svg[aria-label$=mirror] text.tl")].map(e => e.textContent).filter(t => /^−?\d+$/.test(t))`
+	d.until("numbers on both sides of zero", labels+`.some(t => t.startsWith("−"))`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".head .chk")].find(l => l.innerText.trim() === "each to its largest").querySelector("input").click()`))
+	d.until("per cent on both sides", `(l => l.includes("100") && l.includes("−100") && [...document.querySelectorAll("svg[aria-label$=mirror] .tu")].some(e => e.textContent === "%"))(`+labels+`)`)
+	d.station("traces", "?mode=overlay&show="+strings.Join(read[[]string](d, `fetch("/api/batches/`+d.batch+`").then(r => r.json()).then(v => v.batch.injections.filter(i => i.role === "check").map(i => i.id))`, chromedp.EvalAwaitPromise), ","))
+	d.until("the checks overlaid", `document.querySelector("svg[aria-label='4 traces, overlay']") && !document.querySelector(".busy")`)
 
 	// A zoom by drag, the way back, and the pointer's reading.
 	minimap := `document.querySelector("[aria-label^='The whole run']").getAttribute("aria-label")`

@@ -2,7 +2,7 @@
 export const stations = ["batch", "traces", "peaks", "compounds", "curves", "results", "report"] as const;
 export type Station = (typeof stations)[number];
 
-type Query = { i?: string; c?: string; from?: string; to?: string; show?: string; mode?: string; face?: string };
+type Query = { i?: string; c?: string; from?: string; to?: string; show?: string; mode?: string; face?: string; scale?: string };
 
 class Place {
   batch = $state("");

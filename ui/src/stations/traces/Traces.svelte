@@ -38,13 +38,25 @@
     place.query.show === undefined ? proposed : place.query.show.split(",").filter((id) => batch.injections.some((i) => i.id === id)),
   );
   const shown = $derived(ids.map((id) => batch.injections.find((i) => i.id === id)!));
-  const mode = $derived(place.query.mode === "overlay" ? "overlay" : "offset");
+  const modes = ["offset", "overlay", "mirror"] as const;
+  const mode = $derived(modes.find((m) => m === place.query.mode) ?? "offset");
+  /** Each trace to its own largest point, so that shapes and shares are compared rather than amounts. */
+  const even = $derived(place.query.scale === "even");
+  const unit = $derived(even ? "%" : (shown[0]?.unit ?? ""));
   const queries = createQueries(() => ({ queries: ids.map((id) => ask.trace(batch.id, id)) }));
-  const ready = $derived(
+  const raw = $derived(
     shown
       .map((inj, k) => ({ inj, trace: queries[k]?.data as Trace | undefined }))
       .filter((t): t is { inj: Injection; trace: Trace } => !!t.trace),
   );
+  const ready = $derived(even ? raw.map((t) => ({ ...t, trace: toLargest(t.trace) })) : raw);
+  /** The trace with its ground at 0 and its highest point at 100 %. A dip of the solvent is no ground: a tenth of all points may lie under it. */
+  function toLargest(t: Trace): Trace {
+    const sorted = Float64Array.from(t.value).sort();
+    const low = sorted[Math.floor(sorted.length / 10)]!;
+    const high = sorted.at(-1)!;
+    return high > low ? { min: t.min, value: Float64Array.from(t.value, (v) => (100 * (v - low)) / (high - low)) } : t;
+  }
   const failed = $derived(queries.find((q) => q.isError));
 
   const setShown = (list: string[]) => place.go({ query: { show: list.length ? list.join(",") : "none" } }, false);
@@ -88,6 +100,14 @@
     }
     return a;
   }
+  /** In the mirror the chosen trace stands upright, the others hang below it. */
+  const upright = $derived(
+    Math.max(
+      0,
+      ready.findIndex((t) => t.inj.id === current),
+    ),
+  );
+  const mirrored = (k: number) => mode === "mirror" && k !== upright;
   const extents = $derived(ready.map((t) => extent(t.trace)));
   const tallest = $derived(Math.max(1e-9, ...extents.map(([a, b]) => b - a)));
   const wholeStep = $derived(tallest / Math.max(2, ready.length / 3));
@@ -99,8 +119,8 @@
     ready.forEach((_, k) => {
       const [a, b] = extents[k]!;
       const lift = mode === "offset" ? order[k]! * step - a : 0;
-      low = Math.min(low, a + lift);
-      high = Math.max(high, b + lift);
+      low = Math.min(low, a + lift, mirrored(k) ? -b : Infinity);
+      high = Math.max(high, mirrored(k) ? -a : b + lift);
     });
     if (!(high > low)) return [0, 1];
     const span = (high - low) / view.lift;
@@ -126,9 +146,9 @@
   const lines = $derived<Line[]>(
     ready.map((t, k) => {
       const own = t.inj.id === current;
-      if (mode === "overlay")
+      if (mode !== "offset")
         return {
-          y: plain[k]!,
+          y: mirrored(k) ? Float64Array.from(plain[k]!, (v) => -v) : plain[k]!,
           colour: own ? "--kaki" : overlayColours[k % 5]!,
           width: own ? 1.7 : 1.25,
           dash: own ? undefined : dashes[k % 5],
@@ -195,7 +215,7 @@
   $effect(() =>
     keys({
       ...view.keys(),
-      o: () => place.go({ query: { mode: mode === "offset" ? "overlay" : "offset" } }, false),
+      o: () => place.go({ query: { mode: modes[(modes.indexOf(mode) + 1) % modes.length] } }, false),
       h: () => current && remove(current),
       a: () => current && add(current),
     }),
@@ -207,16 +227,28 @@
     <div class="head">
       <h1>Traces</h1>
       <span class="note"
-        >{shown.length} of {count(batch.injections.length, "injection")}{mode === "overlay" ? ", one scale" : ", back to front"}</span
+        >{shown.length} of {count(batch.injections.length, "injection")}{mode === "overlay"
+          ? ", one scale"
+          : mode === "mirror"
+            ? ", the chosen one upright, the others below"
+            : ", back to front"}{even ? ", each to its largest" : ""}</span
       >
       <span class="tools">
         <LanesToggle {batch} />
         <button onclick={() => view.all()} title="Shows the whole run (0)"><kbd>0</kbd> whole run</button>
+        <label class="chk" title="Each trace from its ground to its largest point, so that shapes are compared"
+          ><input
+            type="checkbox"
+            checked={even}
+            onchange={(e) => place.go({ query: { scale: e.currentTarget.checked ? "even" : "" } }, false)}
+          />each to its largest</label
+        >
         <Choice
           label="How traces stand"
           options={[
             ["overlay", "overlay"],
             ["offset", "offset"],
+            ["mirror", "mirror"],
           ]}
           value={mode}
           choose={(m) => place.go({ query: { mode: m } }, false)}
@@ -256,7 +288,7 @@
           onpointerleave={() => (pointer = null)}
         >
           <rect {width} {height} fill="transparent" />
-          {#if mode === "overlay"}<Axes {f} unitY={shown[0]?.unit} />{:else}
+          {#if mode !== "offset"}<Axes {f} unitY={unit} />{:else}
             <Axes {f} up={0} />
             <path
               d="M{f.x0 - 14} {f.sy(range[0] + (range[1] - range[0]) * 0.8)}V{f.sy(
@@ -268,7 +300,7 @@
             <text class="tl" x={f.x0 - 20} y={f.sy(range[0] + (range[1] - range[0]) * 0.8) + 12} text-anchor="end"
               >{Math.pow(10, Math.floor(Math.log10(tallest / 2)))}</text
             >
-            <text class="tl" x={f.x0 - 20} y={f.sy(range[0] + (range[1] - range[0]) * 0.8) + 25} text-anchor="end">{shown[0]?.unit}</text>
+            <text class="tl" x={f.x0 - 20} y={f.sy(range[0] + (range[1] - range[0]) * 0.8) + 25} text-anchor="end">{unit}</text>
           {/if}
           {#each ready as t, k (t.inj.id)}
             {#if mode === "offset"}
@@ -319,7 +351,7 @@
       full={ids.length >= most}
       at={pointer}
       note={mode === "offset" ? "back to front" : "at the pointer"}
-      line={mode === "overlay" ? lineOf : undefined}
+      line={mode !== "offset" ? lineOf : undefined}
       value={(k) => {
         const t = queries[k]?.data as Trace | undefined;
         return pointer !== null && t ? fixed(valueAt(t, pointer), 1) : "";
@@ -334,7 +366,7 @@
         <h2>Depth</h2>
         <Ruler
           label="Step between traces"
-          unit={shown[0]?.unit ?? ""}
+          {unit}
           value={step}
           saved={step}
           low={0.05 * wholeStep}
@@ -347,7 +379,7 @@
   </Side>
   <Foot
     hints={[
-      ["O", "overlay, offset"],
+      ["O", "offset, overlay, mirror"],
       ["J|K", "bring next forward"],
       ["A", "add"],
       ["H", "hide"],
