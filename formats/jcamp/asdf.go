@@ -28,8 +28,8 @@ type token struct {
 	v    float64
 }
 
-// decodeLine reads the ordinates of one line in any of the forms: AFFN, PAC, SQZ, DIF, DUP.
-func decodeLine(text string) (line, error) {
+// decodeLine reads the ordinates of one line in any of the forms: AFFN, PAC, SQZ, DIF, DUP. It refuses to repeat a value beyond so many points.
+func decodeLine(text string, most int) (line, error) {
 	tokens, err := tokens(text)
 	if err != nil {
 		return line{}, err
@@ -54,7 +54,7 @@ func decodeLine(text string) (line, error) {
 			if len(l.ys) == 0 || last.mode == 0 {
 				return l, fmt.Errorf("a repetition stands before any value")
 			}
-			if t.v < 1 || float64(len(l.ys))+t.v > maxPoints {
+			if t.v < 1 || float64(len(l.ys))+t.v > float64(most)+1 {
 				return l, fmt.Errorf("a value is repeated %g times", t.v)
 			}
 			for range int(t.v) - 1 {

@@ -20,6 +20,7 @@ import (
 const (
 	maxPoints = signal.MaxPoints
 	maxBlocks = 10_000
+	maxInAll  = 40_000_000 // points of all blocks together
 )
 
 // record is one labelled data record with the lines that follow it.
@@ -52,6 +53,9 @@ func Read(data []byte) (formats.File, error) {
 		if err := readBlock(block, &file); err != nil {
 			return formats.File{}, err
 		}
+		if held := points(file); held > maxInAll {
+			return formats.File{}, &formats.Error{Line: r.at, Reason: fmt.Sprintf("the blocks hold %d points together; at most %d are read", held, maxInAll)}
+		}
 		block = nil
 	}
 	if len(block) > 0 {
@@ -69,12 +73,28 @@ func Read(data []byte) (formats.File, error) {
 	return file, nil
 }
 
+// points counts those of all channels and scans.
+func points(f formats.File) (n int) {
+	for _, c := range f.Channels {
+		n += len(c.Values)
+	}
+	for _, r := range f.Spectra {
+		for _, s := range r.Scans {
+			n += len(s.Values)
+		}
+	}
+	return n
+}
+
+// lineEnds are those of all systems.
+var lineEnds = strings.NewReplacer("\r\n", "\n", "\r", "\n")
+
 var notInLabel = strings.NewReplacer(" ", "", "-", "", "/", "", "_", "")
 
 // records parts a file into its labelled data records; remarks after $$ go.
 func records(text string) []record {
 	var out []record
-	for i, l := range strings.Split(strings.ReplaceAll(text, "\r\n", "\n"), "\n") {
+	for i, l := range strings.Split(lineEnds.Replace(text), "\n") {
 		if k := strings.Index(l, "$$"); k >= 0 {
 			l = l[:k]
 		}
@@ -220,7 +240,7 @@ func ordinates(r record, firstX, step, factorX float64, n int) ([]float64, error
 			continue
 		}
 		at := r.at + 1 + k
-		l, err := decodeLine(text)
+		l, err := decodeLine(text, n)
 		if err != nil {
 			return nil, &formats.Error{Line: at, Reason: err.Error()}
 		}

@@ -74,13 +74,13 @@ func TestAllFormsOfALine(t *testing.T) {
 		"DIF":             "0A00J%%kj04N",
 		"DIF and DUP":     "0A00J%Tkj04N",
 	} {
-		l, err := decodeLine(text)
+		l, err := decodeLine(text, 10)
 		if err != nil || !slices.Equal(l.ys, want) {
 			t.Errorf("%s: %v, %v", name, l.ys, err)
 		}
 	}
-	for _, bad := range []string{"", "J5", "0 1 ? 3", "0 1 x", "0S", "0 %", "0 1 S99999999999", "0 ="} {
-		if l, err := decodeLine(bad); err == nil {
+	for _, bad := range []string{"", "J5", "0 1 ? 3", "0 1 x", "0S", "0 %", "0 1 S99999999999", "0 1 T1", "0 ="} {
+		if l, err := decodeLine(bad, 10); err == nil {
 			t.Errorf("%q is read as %+v", bad, l)
 		}
 	}
@@ -93,25 +93,29 @@ func TestWhatIsWrongIsToldWithItsLine(t *testing.T) {
 	if good.Unit != "mAU" || good.TimesS[9] != 54 || good.Values[9] != 20 {
 		t.Errorf("%+v", good)
 	}
+	if old := read(t, strings.ReplaceAll(uniform+"0 1 2 3 4 5\n5 6 7 8 9 10\n##END=\n", "\n", "\r")).Channels[0]; !slices.Equal(old.Values, good.Values) {
+		t.Errorf("with line ends of another system: %+v", old)
+	}
 	for name, c := range map[string]struct {
 		text string
 		line int
 		says string
 	}{
-		"a point too few":       {uniform + "0 1 2 3 4 5\n5 6 7 8 9\n##END=\n", 11, "NPOINTS says 10"},
-		"a point too many":      {uniform + "0 1 2 3 4 5\n5 6 7 8 9 10 11\n##END=\n", 13, "more than the 10"},
-		"a line that is gone":   {uniform + "0 1 2 3\n6 7 8 9 10\n##END=\n", 13, "points are missing"},
-		"a failed check":        {uniform + "0A%%%%\n4B%%%%\n##END=\n", 13, "check of the ordinate"},
-		"no number":             {uniform + "0 1 2 #!\n##END=\n", 12, `"#!`},
-		"a missing value":       {uniform + "0 1 2 ? 4\n##END=\n", 12, "missing"},
-		"NPOINTS no number":     {strings.Replace(uniform, "NPOINTS= 10", "NPOINTS= ten", 1) + "0 1\n##END=\n", 10, "no number"},
-		"too many points":       {strings.Replace(uniform, "NPOINTS= 10", "NPOINTS= 4000000000", 1) + "0 1\n##END=\n", 11, "NPOINTS"},
-		"an unknown form":       {strings.Replace(uniform, "(X++(Y..Y))", "(R++(A..A))", 1), 11, "(X++(Y..Y)) is read"},
-		"half a point":          {"##TITLE= t\n##XUNITS= SECONDS\n##XYPOINTS= (XY..XY)\n1,2;3\n##END=\n", 3, "no ordinate"},
-		"an unknown abscissa":   {"##TITLE= t\n##XUNITS= 1/CM\n##XYPOINTS= (XY..XY)\n1,2\n##END=\n", 3, "times, m/z and nanometres"},
-		"not finite":            {"##TITLE= t\n##XUNITS= SECONDS\n##XYPOINTS= (XY..XY)\n1,NaN\n##END=\n", 4, "no finite number"},
-		"nothing in it":         {"##TITLE= t\n##END=\n", 0, "no data"},
-		"a page without symbol": {"##TITLE= t\n##NTUPLES= MASS SPECTRUM\n##PAGE= T= 1\n##DATA TABLE= (XY..XY), PEAKS\n1,2\n##END=\n", 2, "SYMBOL"},
+		"a value repeated beyond the table": {uniform + "0 1S99999999\n##END=\n", 12, "repeated"},
+		"a point too few":                   {uniform + "0 1 2 3 4 5\n5 6 7 8 9\n##END=\n", 11, "NPOINTS says 10"},
+		"a point too many":                  {uniform + "0 1 2 3 4 5\n5 6 7 8 9 10 11\n##END=\n", 13, "more than the 10"},
+		"a line that is gone":               {uniform + "0 1 2 3\n6 7 8 9 10\n##END=\n", 13, "points are missing"},
+		"a failed check":                    {uniform + "0A%%%%\n4B%%%%\n##END=\n", 13, "check of the ordinate"},
+		"no number":                         {uniform + "0 1 2 #!\n##END=\n", 12, `"#!`},
+		"a missing value":                   {uniform + "0 1 2 ? 4\n##END=\n", 12, "missing"},
+		"NPOINTS no number":                 {strings.Replace(uniform, "NPOINTS= 10", "NPOINTS= ten", 1) + "0 1\n##END=\n", 10, "no number"},
+		"too many points":                   {strings.Replace(uniform, "NPOINTS= 10", "NPOINTS= 4000000000", 1) + "0 1\n##END=\n", 11, "NPOINTS"},
+		"an unknown form":                   {strings.Replace(uniform, "(X++(Y..Y))", "(R++(A..A))", 1), 11, "(X++(Y..Y)) is read"},
+		"half a point":                      {"##TITLE= t\n##XUNITS= SECONDS\n##XYPOINTS= (XY..XY)\n1,2;3\n##END=\n", 3, "no ordinate"},
+		"an unknown abscissa":               {"##TITLE= t\n##XUNITS= 1/CM\n##XYPOINTS= (XY..XY)\n1,2\n##END=\n", 3, "times, m/z and nanometres"},
+		"not finite":                        {"##TITLE= t\n##XUNITS= SECONDS\n##XYPOINTS= (XY..XY)\n1,NaN\n##END=\n", 4, "no finite number"},
+		"nothing in it":                     {"##TITLE= t\n##END=\n", 0, "no data"},
+		"a page without symbol":             {"##TITLE= t\n##NTUPLES= MASS SPECTRUM\n##PAGE= T= 1\n##DATA TABLE= (XY..XY), PEAKS\n1,2\n##END=\n", 2, "SYMBOL"},
 	} {
 		_, err := Read([]byte(c.text))
 		var e *formats.Error

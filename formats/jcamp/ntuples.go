@@ -78,6 +78,7 @@ func readTuples(block []record, f fields, file *formats.File) error {
 		return err
 	}
 	var page, points record
+	held := 0
 	for _, r := range block {
 		switch r.label {
 		case "PAGE":
@@ -85,23 +86,27 @@ func readTuples(block []record, f fields, file *formats.File) error {
 		case "NPOINTS":
 			points = r
 		case "DATATABLE":
-			if err := v.table(r, page, points, f, file); err != nil {
+			n, err := v.table(r, page, points, f, file)
+			if err != nil {
 				return err
+			}
+			if held += n; held > maxInAll {
+				return &formats.Error{Line: r.at, Reason: fmt.Sprintf("the pages hold more than the %d points that are read", maxInAll)}
 			}
 		}
 	}
 	return nil
 }
 
-// table reads one page.
-func (v variables) table(r, page, points record, f fields, file *formats.File) error {
+// table reads one page and gives how many points it holds.
+func (v variables) table(r, page, points record, f fields, file *formats.File) (int, error) {
 	m := tableForm.FindStringSubmatch(r.value)
 	if m == nil {
-		return &formats.Error{Line: r.at, Reason: fmt.Sprintf("a table of the form %q is not read; (XY..XY) and (X++(Y..Y)) are", r.value)}
+		return 0, &formats.Error{Line: r.at, Reason: fmt.Sprintf("a table of the form %q is not read; (XY..XY) and (X++(Y..Y)) are", r.value)}
 	}
 	ix, iy := v.of(m[1]), v.of(m[3]+m[4])
 	if ix < 0 || iy < 0 {
-		return &formats.Error{Line: r.at, Reason: fmt.Sprintf("the table %q names a symbol that SYMBOL does not have", r.value)}
+		return 0, &formats.Error{Line: r.at, Reason: fmt.Sprintf("the table %q names a symbol that SYMBOL does not have", r.value)}
 	}
 	var xs, ys []float64
 	var err error
@@ -111,10 +116,10 @@ func (v variables) table(r, page, points record, f fields, file *formats.File) e
 		xs, ys, err = pairs(r)
 	}
 	if err != nil {
-		return err
+		return 0, err
 	}
 	if n, err := strconv.Atoi(points.value); err == nil && n != len(xs) {
-		return &formats.Error{Line: r.at, Reason: fmt.Sprintf("there are %d points; NPOINTS says %d", len(xs), n)}
+		return 0, &formats.Error{Line: r.at, Reason: fmt.Sprintf("there are %d points; NPOINTS says %d", len(xs), n)}
 	}
 	for i := range xs {
 		if m[3] == "" {
@@ -123,7 +128,7 @@ func (v variables) table(r, page, points record, f fields, file *formats.File) e
 		ys[i] *= v.factors[iy]
 	}
 	if err := finite(r, xs, ys); err != nil {
-		return err
+		return 0, err
 	}
 	if per, isTime := seconds(v.unit(ix)); isTime {
 		for i := range xs {
@@ -132,18 +137,18 @@ func (v variables) table(r, page, points record, f fields, file *formats.File) e
 		name := first(channelName(page), at(v.names, iy), f.text("TITLE"))
 		unit := named(v.unit(iy))
 		file.Channels = append(file.Channels, formats.Channel{Name: name, Kind: formats.KindOfChannel(name, unit), Unit: unit, TimesS: xs, Values: ys})
-		return nil
+		return len(xs), nil
 	}
 	timeS, err := v.pageTime(page)
 	if err != nil {
-		return err
+		return 0, err
 	}
 	like := spectra.Run{Kind: spectra.Mass, Level: 1, Unit: named(v.unit(iy))}
 	if u := strings.ToUpper(v.unit(ix)); strings.Contains(u, "NANOMET") || u == "NM" {
 		like.Kind, like.Level = spectra.Wavelength, 0
 	}
 	addScan(file, like, spectra.Scan{TimeS: timeS, Axis: xs, Values: ys})
-	return nil
+	return len(xs), nil
 }
 
 // even reads (X++(Y..Y)) of a page; the abscissa goes from FIRST to LAST.

@@ -71,11 +71,11 @@ func channel(b *bytes.Buffer, h formats.Header, c formats.Channel) {
 		record("LASTX", exact(c.TimesS[n-1]))
 	}
 	record("XYPOINTS", "(XY..XY)")
-	points(b, c.TimesS, c.Values)
+	writePoints(b, c.TimesS, c.Values)
 	b.WriteString("##END=\n")
 }
 
-func points(b *bytes.Buffer, xs, ys []float64) {
+func writePoints(b *bytes.Buffer, xs, ys []float64) {
 	for i := range xs {
 		fmt.Fprintf(b, "%s,%s\n", exact(xs[i]), exact(ys[i]))
 	}
@@ -98,7 +98,7 @@ func scans(b *bytes.Buffer, h formats.Header, r spectra.Run) {
 		record("PAGE", "T= "+exact(s.TimeS))
 		record("NPOINTS", strconv.Itoa(len(s.Axis)))
 		record("DATA TABLE", "(XY..XY), PEAKS")
-		points(b, s.Axis, s.Values)
+		writePoints(b, s.Axis, s.Values)
 	}
 	record("END NTUPLES", kind)
 	b.WriteString("##END=\n")

@@ -41,7 +41,7 @@ const (
 var numpress = map[string]bool{"MS:1002312": true, "MS:1002313": true, "MS:1002314": true, "MS:1002746": true, "MS:1002747": true, "MS:1002748": true}
 
 // maxPoints bounds all numbers of a file together.
-const maxPoints = 100_000_000
+const maxPoints = 40_000_000
 
 // param is a cvParam or a userParam.
 type param struct{ term, name, value, unit, unitName string }

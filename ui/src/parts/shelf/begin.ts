@@ -44,7 +44,7 @@ export function proposedName(files: File[], folder: string): string {
 
 /** Starts a batch with the files and opens it while they come in. */
 export async function begin(studies: Study[], files: File[], folder: string) {
-  if (files.length === 0) return;
+  if (files.length === 0) throw new Error("There is no file in what was dropped.");
   const taken = new Set(studies.find((s) => s.name === unsorted)?.batches.map((b) => b.name));
   const wanted = proposedName(files, folder).slice(0, 190);
   let name = wanted;
