@@ -97,6 +97,19 @@ func TestTheSideColumnIsASheet(t *testing.T) {
 	d.press(kb.End, kb.Home)
 	d.until("row 1 beneath the head", `(() => { const head = document.querySelector("[role=grid] thead th").getBoundingClientRect(); return document.querySelector('[data-row="0"]').getBoundingClientRect().top >= head.bottom - 1 })()`)
 
+	// Where there is little height the chart of checks is its verdict in one line, and opens.
+	d.do(chromedp.EmulateViewport(1024, 560))
+	d.station("results", "?c=egcg")
+	d.until("the verdict", `document.querySelector(".verdict")?.innerText === "Checks: EGCG: Check, end 87.1 %, limits 90 – 110 %; the other 3 are inside"`)
+	if rows := read[int](d, `[...document.querySelectorAll("[aria-label=Results] tbody tr")].filter(r => r.getBoundingClientRect().bottom <= document.querySelector(".matrix").getBoundingClientRect().bottom).length`); rows < 5 {
+		t.Errorf("%d samples are in sight beside the folded chart", rows)
+	}
+	d.text(".sub button", "open the chart")
+	d.until("the chart", `!document.querySelector(".verdict") && document.querySelector(".sub h2")?.innerText === "Checks"`)
+	d.do(chromedp.EmulateViewport(1024, 700))
+	d.station("batch", "")
+	d.until("the run list again", `document.querySelectorAll("[role=grid] tbody tr").length === 47`)
+
 	// F6 goes from part to part and comes round.
 	var parts []string
 	d.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))

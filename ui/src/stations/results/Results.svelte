@@ -33,6 +33,20 @@
   let sorted = $state<{ id: string; down: boolean } | null>(null);
   let intervals = $state(false);
   let allBatches = $state(false);
+  /** Where there is little height the chart of checks is one line until it is opened. */
+  const enough = 470; // px for the matrix and the chart
+  let height = $state(1000);
+  let opened = $state(false);
+  const folded = $derived(height < enough && !opened);
+  const verdict = $derived.by(() => {
+    const own = (result?.checks ?? []).filter((c) => c.compound_id === compound?.id);
+    const out = own.filter((c) => c.outside);
+    const name = (id: string) => batch.injections.find((i) => i.id === id)?.name ?? "";
+    const limits = `${method.checks.recovery_low_percent} – ${method.checks.recovery_high_percent} %`;
+    if (out.length === 0) return `${compound?.name}: all ${own.length} inside ${limits}`;
+    const told = out.map((c) => `${name(c.injection_id)} ${c.recovery_percent.toFixed(1)} %`).join(", ");
+    return `${compound?.name}: ${told}, limits ${limits}${own.length > out.length ? `; the other ${own.length - out.length} are inside` : ""}`;
+  });
   const weighed = $derived(!method.amounts.percent_of_total && !method.amounts.as_measured);
   const reported = $derived(
     method.amounts.percent_of_total ? "% of total" : method.amounts.as_measured ? method.curves.unit : method.amounts.unit,
@@ -164,7 +178,7 @@
 </script>
 
 <div class="stage">
-  <main class="main">
+  <main class="main" bind:clientHeight={height}>
     <div class="head">
       <h1>Results</h1>
       <span class="note"
@@ -279,22 +293,32 @@
         {#each flagsShown as f (f)}<span class={tone(f)}><Mark name={markOf(f)} /> {flagWords[f]}</span>{/each}
       </p>
       {#if compound && result.checks.length > 0}
-        <div class="sub">
-          <h2>Checks</h2>
-          <span class="note">{compound.name}, recovery {allBatches ? "over all batches of the study" : "in run order"}</span>
-          <span class="right"
-            ><Choice
-              label="Checks of"
-              options={[
-                ["this", "this batch"],
-                ["all", "all batches"],
-              ]}
-              value={allBatches ? "all" : "this"}
-              choose={(v) => (allBatches = v === "all")}
-            /></span
-          >
-        </div>
-        <Checks {batch} {result} {compound} all={allBatches} />
+        {#if folded}
+          <p class="sub line">
+            <span class="verdict" title={verdict}>Checks: {verdict}</span>
+            <button class="lnk" title="Opens the chart of checks" onclick={() => (opened = true)}>open the chart</button>
+          </p>
+        {:else}
+          <div class="sub">
+            <h2>Checks</h2>
+            <span class="note">{compound.name}, recovery {allBatches ? "over all batches of the study" : "in run order"}</span>
+            <span class="right"
+              ><Choice
+                label="Checks of"
+                options={[
+                  ["this", "this batch"],
+                  ["all", "all batches"],
+                ]}
+                value={allBatches ? "all" : "this"}
+                choose={(v) => (allBatches = v === "all")}
+              /></span
+            >
+          </div>
+          <Checks {batch} {result} {compound} all={allBatches} />
+          {#if opened && height < enough}<p class="sub line">
+              <button class="lnk" title="Folds the chart to one line" onclick={() => (opened = false)}>fold the chart</button>
+            </p>{/if}
+        {/if}
       {/if}
     {/if}
   </main>
@@ -395,6 +419,20 @@
     padding: 8px 16px 6px;
     font-size: 12.5px;
     flex: none;
+  }
+  .sub.line {
+    padding-bottom: 4px;
+    font-size: 12.5px;
+  }
+  .verdict {
+    min-width: 0;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .sub.line .lnk {
+    min-height: 24px;
+    white-space: nowrap;
   }
   .sub {
     display: flex;
