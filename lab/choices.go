@@ -154,6 +154,18 @@ func (l *Lab) Methods(ctx context.Context) ([]MethodChoice, error) {
 	return list, err
 }
 
+// maxNames bounds the names that are offered.
+const maxNames = 2000
+
+// CompoundNames are the names that compounds have in the methods of this shelf, to be completed from.
+func (l *Lab) CompoundNames(ctx context.Context) (names []string, err error) {
+	err = l.store.Read(ctx, func(t *store.Tx) error {
+		names, err = t.CompoundNames(maxNames)
+		return err
+	})
+	return append([]string{}, names...), err
+}
+
 // NewBatchBy starts a batch by a saved method version, of any study: by the version itself, or by a copy that becomes a method of the batch's study.
 func (l *Lab) NewBatchBy(ctx context.Context, study, name, versionID string, copied bool, who string) (id string, err error) {
 	var v store.Version

@@ -189,3 +189,21 @@ func TestChoicesOfAnEarlyVersionOutliveIt(t *testing.T) {
 		t.Error("a point that was taken back in is still out")
 	}
 }
+
+// The names of all methods are offered, each once.
+func TestCompoundNamesOfTheShelf(t *testing.T) {
+	l, _ := demo(t)
+	names := must[[]string](t)(l.CompoundNames(t.Context()))
+	seen := map[string]int{}
+	for _, n := range names {
+		seen[n]++
+	}
+	for _, want := range []string{"Caffeine", "EGCG", "8-Chlorotheophylline"} {
+		if seen[want] != 1 {
+			t.Errorf("%s is offered %d times in %v", want, seen[want], names)
+		}
+	}
+	if empty := must[[]string](t)(openLab(t).CompoundNames(t.Context())); empty == nil || len(empty) != 0 {
+		t.Errorf("an empty shelf offers %v", empty)
+	}
+}

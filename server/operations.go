@@ -237,6 +237,9 @@ func (s *server) operations() []operation {
 		{http.MethodGet, "/methods", "methods", "The methods of all studies with their versions", nil, nil, []lab.MethodChoice{}, func(c *call, _ any) (any, error) {
 			return s.lab.Methods(c.Request().Context())
 		}},
+		{http.MethodGet, "/compound-names", "compoundNames", "What compounds are called in all methods", nil, nil, []string{}, func(c *call, _ any) (any, error) {
+			return s.lab.CompoundNames(c.Request().Context())
+		}},
 		{http.MethodPost, "/readings", "newTyped", "Make a batch of typed readings from a pasted table, or one for each day", nil, &lab.TypedBatch{}, MadeBatches{}, func(c *call, body any) (any, error) {
 			ids, err := s.lab.NewTyped(c.Request().Context(), *body.(*lab.TypedBatch), c.who)
 			return MadeBatches{ids}, err

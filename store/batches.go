@@ -210,6 +210,18 @@ func (t *Tx) VersionHashes() (map[string]string, error) {
 	})
 }
 
+// CompoundNames lists what compounds are called in the newest versions of all methods, in the order of the alphabet; at most so many.
+func (t *Tx) CompoundNames(most int) (names []string, err error) {
+	err = t.each(`SELECT DISTINCT json_extract(c.value, '$.name') AS name FROM method_versions v, json_each(v.document, '$.compounds') c
+		WHERE v.number = (SELECT max(number) FROM method_versions w WHERE w.method_id = v.method_id) AND name != '' ORDER BY name COLLATE NOCASE LIMIT ?`, []any{most}, func(r *sql.Rows) error {
+		var name string
+		err := r.Scan(&name)
+		names = append(names, name)
+		return err
+	})
+	return names, err
+}
+
 // Versions lists the versions of a method, the newest first, without their documents.
 func (t *Tx) Versions(methodID string) ([]Version, error) {
 	list := []Version{}

@@ -113,6 +113,7 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.GET("/api/batches/{batch}/signals", { params: { path: { batch } } })),
   }),
+  compoundNames: () => ({ queryKey: ["compound-names"], queryFn: () => answer(api.GET("/api/compound-names")) }),
   notices: () => ({ queryKey: ["notices"], queryFn: () => answer(api.GET("/api/notices")) }),
   installation: () => ({ queryKey: ["installation"], queryFn: () => answer(api.GET("/api/installation")) }),
   methods: () => ({ queryKey: ["methods"], queryFn: () => answer(api.GET("/api/methods")) }),

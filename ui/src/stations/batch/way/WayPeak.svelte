@@ -1,6 +1,6 @@
 <script lang="ts">
   // All files over each other, the peak they share with its feet, and the field for what only a person knows: its name.
-  import { createQueries } from "@tanstack/svelte-query";
+  import { createQueries, createQuery } from "@tanstack/svelte-query";
   import type { Batch, Trace, WholeWay } from "../../../api/client";
   import { fixed } from "../../../look/number";
   import Axes from "../../../plot/Axes.svelte";
@@ -13,6 +13,7 @@
   let width = $state(480);
   const height = 200;
   const traces = createQueries(() => ({ queries: batch.injections.map((i) => ask.trace(batch.id, i.id)) }));
+  const names = createQuery(() => ask.compoundNames());
   const list = $derived(traces.map((t) => t.data as Trace | undefined));
   const ends = $derived.by(() => {
     let to = 0;
@@ -107,10 +108,14 @@
         maxlength="100"
         placeholder={whole.offered ? `${whole.offered}?` : "what is it?"}
         title="What this peak is; Enter keeps it"
+        list="known-names"
         value={said.name}
         oninput={(e) => way.say(batch, { name: e.currentTarget.value })}
         onkeydown={typed}
       />
+      <datalist id="known-names"
+        >{#each names.data ?? [] as n (n)}<option value={n}></option>{/each}</datalist
+      >
       <span class="note">{fixed(peak.apex_min, 2)} ± {fixed(peak.spread_min, 3)} min in all</span></label
     >
   {:else if named}
