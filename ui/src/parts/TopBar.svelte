@@ -309,12 +309,15 @@
   }
   .steps {
     display: flex;
-    gap: 8px;
-    margin-right: 14px;
+    gap: 1px;
+    margin-right: 8px;
     color: var(--ink-2);
   }
   .steps button {
-    padding: 3px;
+    display: grid;
+    place-items: center;
+    width: 28px;
+    height: 28px;
   }
   .steps button:disabled {
     color: var(--mist-2);
@@ -323,6 +326,8 @@
   .find {
     display: flex;
     align-items: center;
+    min-width: 28px;
+    justify-content: center;
     gap: 7px;
     color: var(--ink-3);
     font-size: 12px;
