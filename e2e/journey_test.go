@@ -114,6 +114,9 @@ func TestTheStudentsJourney(t *testing.T) {
 	j.until("the one thing that is asked, with the focus", `document.activeElement?.closest(".name") && document.querySelectorAll("[aria-label=Files] tbody tr").length === 7`)
 	j.until("a curve with the reading on it", `!!document.querySelector("[aria-label=Reading] .step")`)
 	j.accessible("the whole way, proposed")
+	if !read[bool](j.desk, `document.querySelector(".way .lede b").classList.contains("dotted")`) {
+		t.Error("the reading does not look proposed, though nothing is kept")
+	}
 	if dotted := read[int](j.desk, `document.querySelectorAll("table[aria-label=Files] .proposed").length`); dotted < 13 {
 		t.Errorf("%d roles and levels are marked as proposed", dotted)
 	}

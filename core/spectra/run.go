@@ -68,7 +68,7 @@ func (r Run) Total() []float64 {
 	return r.each(func(s Scan) float64 { return sum(s.Values) })
 }
 
-// BasePeak is the largest intensity of each scan, 0 for one without points.
+// BasePeak is the largest intensity of each scan, of wavelengths the maximum over them; 0 for a scan without points.
 func (r Run) BasePeak() []float64 {
 	return r.each(func(s Scan) float64 {
 		if len(s.Values) == 0 {
@@ -119,9 +119,6 @@ func (r Run) At(b Band) ([]float64, error) {
 	}
 	return out, nil
 }
-
-// Highest is the largest value over all wavelengths, scan by scan.
-func (r Run) Highest() []float64 { return r.BasePeak() }
 
 // Range is the least and greatest place on the second axis over all scans; NaN where there is none.
 func (r Run) Range() Band {

@@ -124,28 +124,22 @@ func pseudo(c byte) (digit string, mode byte, ok bool) {
 	return "", 0, false
 }
 
-// number gives where a number that begins at i ends.
-func number(text string, i int) int {
+// number gives where a number that begins at a place ends: there where it has no digit.
+func number(text string, start int) int {
+	i := start
 	if i < len(text) && (text[i] == '+' || text[i] == '-') {
 		i++
 	}
-	begin := i
+	digits := i
 	for i < len(text) && (text[i] >= '0' && text[i] <= '9' || text[i] == '.') {
 		i++
 	}
-	if i == begin {
-		return begin - boolInt(begin > 0 && (text[begin-1] == '+' || text[begin-1] == '-'))
+	if i == digits {
+		return start
 	}
 	if i+2 < len(text) && (text[i] == 'E' || text[i] == 'e') && (text[i+1] == '+' || text[i+1] == '-') && text[i+2] >= '0' && text[i+2] <= '9' {
 		for i += 2; i < len(text) && text[i] >= '0' && text[i] <= '9'; i++ {
 		}
 	}
 	return i
-}
-
-func boolInt(b bool) int {
-	if b {
-		return 1
-	}
-	return 0
 }

@@ -78,11 +78,8 @@
   {/if}
   {#if ready > 0}
     <p class="do">
-      <button
-        class="btn pri"
-        title="Keeps all that stand without doubt, as one change"
-        disabled={whole.asked.some((q) => q.key === "name") && ready === 0}
-        onclick={() => way.keep(batch, whole, [])}>{ready === 1 ? "Keep it" : `Keep all ${ready}`} <kbd>Shift Enter</kbd></button
+      <button class="btn pri" title="Keeps all that stand without doubt, as one change" onclick={() => way.keep(batch, whole, [])}
+        >{ready === 1 ? "Keep it" : `Keep all ${ready}`} <kbd>Shift Enter</kbd></button
       >
       <button
         class="lnk"

@@ -149,6 +149,9 @@
     outline-offset: -1px;
     border-bottom: 2px solid var(--kaki);
   }
+  .name .field::placeholder {
+    color: #5d616b; /* the field is as light as paper in Night too */
+  }
   .hidden {
     position: absolute;
     clip-path: inset(50%);

@@ -57,7 +57,7 @@
   <p class="lede">
     {#if whole.concentration !== null && sample}
       {sample.file.replace(/\.[^.]*$/, "")} reads
-      <b class:dotted={proposed()}
+      <b class:dotted={whole.proposals.length > 0}
         >{significant(whole.concentration, 3)}{whole.half_width ? ` ± ${significant(whole.half_width, 2)}` : ""} {whole.unit}</b
       >
       as measured{whole.compound ? ` of ${whole.compound}` : ""}.
