@@ -4,13 +4,13 @@ import (
 	"encoding/csv"
 	"fmt"
 	"io"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
 	"github.com/spf13/cobra"
 
+	"yugen/core/channels"
 	"yugen/core/spectra"
 	"yugen/formats"
 	"yugen/formats/read"
@@ -91,23 +91,9 @@ func (s selection) open(name string) (formats.File, error) {
 func (s selection) of(f formats.File) (formats.Channel, error) {
 	switch {
 	case s.ions != "":
-		bands, err := parseIons(s.ions)
-		if err != nil {
-			return formats.Channel{}, err
-		}
-		r, err := runOf(f, spectra.Mass)
-		return formats.Channel{Name: "ions " + s.ions, Kind: formats.Detector, Unit: r.Unit, TimesS: r.Times(), Values: r.Ions(bands...)}, err
+		return derivedOf(f, channels.ParseIons, s.ions)
 	case s.wavelength != "":
-		band, err := parseBand(s.wavelength)
-		if err != nil {
-			return formats.Channel{}, err
-		}
-		r, err := runOf(f, spectra.Wavelength)
-		if err != nil {
-			return formats.Channel{}, err
-		}
-		values, err := r.At(band)
-		return formats.Channel{Name: s.wavelength + " nm", Kind: formats.Detector, Unit: r.Unit, TimesS: r.Times(), Values: values}, err
+		return derivedOf(f, channels.ParseWavelength, s.wavelength)
 	}
 	var names []string
 	for _, c := range f.Channels {
@@ -124,53 +110,18 @@ func (s selection) of(f formats.File) (formats.Channel, error) {
 	return formats.Channel{}, fmt.Errorf("there is no channel %q; there are %s", s.channel, strings.Join(names, ", "))
 }
 
-func runOf(f formats.File, kind spectra.Kind) (spectra.Run, error) {
-	for _, r := range f.Spectra {
-		if r.Kind == kind {
-			return r, nil
-		}
-	}
-	return spectra.Run{}, fmt.Errorf("the file has no spectra of %s", kind)
-}
-
-var bandText = regexp.MustCompile(`^\s*(\d+(?:[.,]\d+)?)\s*(?:(?:±|\+-|\+/-)\s*(\d+(?:[.,]\d+)?)\s*(ppm|da|nm)?)?\s*$`)
-
-// parseBand reads "278±4".
-func parseBand(word string) (spectra.Band, error) {
-	m := bandText.FindStringSubmatch(strings.ToLower(word))
-	if m == nil {
-		return spectra.Band{}, fmt.Errorf("%q is no place with a tolerance, as 71.05±0.3 or 71.05±10ppm", word)
-	}
-	centre, err := strconv.ParseFloat(strings.Replace(m[1], ",", ".", 1), 64)
+// derivedOf is a signal that words define, of the spectra of a file.
+func derivedOf(f formats.File, parse func(string) (channels.Signal, error), words string) (formats.Channel, error) {
+	def, err := parse(words)
 	if err != nil {
-		return spectra.Band{}, err
+		return formats.Channel{}, err
 	}
-	half := 0.0
-	if m[2] != "" {
-		if half, err = strconv.ParseFloat(strings.Replace(m[2], ",", ".", 1), 64); err != nil {
-			return spectra.Band{}, err
-		}
+	r, err := def.Source(f.Spectra)
+	if err != nil {
+		return formats.Channel{}, err
 	}
-	if m[3] == "ppm" {
-		return spectra.PPM(centre, half), nil
-	}
-	return spectra.Around(centre, half), nil
-}
-
-// parseIons reads several with commas between.
-func parseIons(words string) ([]spectra.Band, error) {
-	var bands []spectra.Band
-	for word := range strings.SplitSeq(words, ",") {
-		b, err := parseBand(word)
-		if err != nil {
-			return nil, err
-		}
-		if b.Low == b.High {
-			return nil, fmt.Errorf("%q needs a tolerance, as %s±0.3", word, strings.TrimSpace(word))
-		}
-		bands = append(bands, b)
-	}
-	return bands, nil
+	times, values, err := def.Of(r)
+	return formats.Channel{Name: def.Title(), Kind: formats.Detector, Unit: r.Unit, TimesS: times, Values: values}, err
 }
 
 func readCommand() *cobra.Command {

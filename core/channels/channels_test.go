@@ -1,0 +1,96 @@
+package channels
+
+import (
+	"errors"
+	"math"
+	"slices"
+	"strings"
+	"testing"
+
+	"yugen/core/spectra"
+)
+
+// runs are ten full scans, ten of fragments, and ten of wavelengths, with known sums.
+func runs() []spectra.Run {
+	full := spectra.Run{Kind: spectra.Mass, Level: 1, Unit: "counts"}
+	fragments := spectra.Run{Kind: spectra.Mass, Level: 2, Unit: "counts"}
+	light := spectra.Run{Kind: spectra.Wavelength, Unit: "mAU"}
+	for i := range 10 {
+		at, v := float64(i), float64(i+1)
+		full.Scans = append(full.Scans, spectra.Scan{TimeS: at, Axis: []float64{57.07, 71.05, 105.03}, Values: []float64{v, 2 * v, 4 * v}})
+		fragments.Scans = append(fragments.Scans, spectra.Scan{TimeS: at, Axis: []float64{71.05}, Values: []float64{100 * v}})
+		light.Scans = append(light.Scans, spectra.Scan{TimeS: at, Axis: []float64{254, 274, 278, 282}, Values: []float64{9 * v, v, 2 * v, 3 * v}})
+	}
+	return []spectra.Run{full, fragments, light}
+}
+
+func TestDerivedSignalsAreWhatTheyAreDefinedAs(t *testing.T) {
+	for _, c := range []struct {
+		signal Signal
+		title  string
+		last   float64
+		unit   string
+	}{
+		{Signal{Kind: TotalIon}, "total ion", 70, "counts"},
+		{Signal{Kind: BasePeak}, "base peak", 40, "counts"},
+		{Signal{Kind: TotalIon, Level: 2}, "total ion, MS2", 1000, "counts"},
+		{Signal{Kind: Ions, Places: []Place{{71.05, 0.3, false}}}, "m/z 71.05 ± 0.3", 20, "counts"},
+		{Signal{Kind: Ions, Places: []Place{{57, 0.1, false}, {105, 0.1, false}}}, "m/z 57 + 105 ± 0.1", 50, "counts"},
+		{Signal{Kind: Ions, Places: []Place{{71.05, 10, true}}, Level: 2}, "m/z 71.05 ± 10 ppm, MS2", 1000, "counts"},
+		{Signal{Kind: Wavelength, Places: []Place{{278, 4, false}}}, "278 ± 4 nm", 20, "mAU"},
+		{Signal{Kind: Wavelength, Places: []Place{{254, 0, false}}}, "254 nm", 90, "mAU"},
+		{Signal{Kind: Maximum}, "maximum over wavelengths", 90, "mAU"},
+	} {
+		if err := c.signal.Validate(); err != nil {
+			t.Errorf("%s: %v", c.title, err)
+		}
+		tr, err := c.signal.Derive(runs())
+		if err != nil || tr.Name != c.title || tr.Unit != c.unit || tr.Values[9] != c.last {
+			t.Errorf("%s: %v, %q in %q, last %v, want %v", c.title, err, tr.Name, tr.Unit, tr.Values, c.last)
+		}
+	}
+	if _, err := (Signal{Kind: Wavelength, Places: []Place{{At: 278}}}).Derive(runs()[:2]); !errors.Is(err, ErrAbsent) {
+		t.Errorf("a wavelength of masses: %v", err)
+	}
+	if _, err := (Signal{Kind: Wavelength, Places: []Place{{At: 400}}}).Derive(runs()); err == nil {
+		t.Error("a wavelength that was not measured is given")
+	}
+}
+
+func TestTheSameSignalHasTheSameKey(t *testing.T) {
+	uv := Signal{Name: "UV 278 nm", Unit: "mAU"}
+	for _, same := range [][2]string{{"UV 278 nm", "mAU"}, {"uv_278nm ", "MAU"}, {"UV-278 NM", "mau"}} {
+		if is := uv.Is(same[0], same[1]); is != (same[0] != "uv_278nm ") {
+			t.Errorf("%v: %v", same, is)
+		}
+	}
+	if uv.Is("UV 278 nm", "AU") || uv.Is("UV 254 nm", "mAU") || (Signal{}).Is("", "") {
+		t.Error("another signal is taken for it")
+	}
+	a, errA := ParseIons("71.05 ± 10 ppm, 57,07±10ppm")
+	if errA == nil {
+		t.Error("a decimal comma between ions passes for a list:", a)
+	}
+	a, errA = ParseIons("57.07,71.05±0.3")
+	b, errB := ParseIons(" 57.07+-0.3, 71.05+/-0.3 ")
+	if errA != nil || errB != nil || a.Key() != b.Key() || !slices.Equal(a.Places, []Place{{57.07, 0.3, false}, {71.05, 0.3, false}}) {
+		t.Errorf("%+v %v, %+v %v", a, errA, b, errB)
+	}
+}
+
+func TestAnOddDefinitionIsRefused(t *testing.T) {
+	for _, words := range []string{"", "71", "71±0", "71,05±0,3", "a±b", "±3", "0±1", strings.Repeat("71±0.3,", 200) + "71±0.3"} {
+		if s, err := ParseIons(words); err == nil {
+			t.Errorf("%.20q is taken as %+v", words, s)
+		}
+	}
+	for _, s := range []Signal{{Kind: "odd"}, {Kind: Ions}, {Kind: Ions, Places: []Place{{math.NaN(), 1, false}}}, {Kind: Ions, Places: []Place{{50, math.Inf(1), false}}},
+		{Kind: Wavelength, Places: []Place{{At: 250}, {At: 260}}}, {Kind: Wavelength, Places: []Place{{250, -1, false}}}, {Name: strings.Repeat("x", 201)}} {
+		if s.Validate() == nil {
+			t.Errorf("%+v is taken", s)
+		}
+	}
+	if _, err := ParseWavelength("278±4ppm"); err == nil {
+		t.Error("a wavelength in ppm is taken")
+	}
+}
