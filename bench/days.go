@@ -72,7 +72,7 @@ func FiveDays(seed uint64, day int) (Study, error) {
 
 func daysMethod() batch.Method {
 	m := batch.NewMethod()
-	m.Peaks = peaks.Settings{WidthMin: 0.13, Threshold: peaks.DefaultThreshold}
+	m.Channels[0].Peaks = peaks.Settings{WidthMin: 0.13, Threshold: peaks.DefaultThreshold}
 	for _, a := range []analyte{analytes[1], analytes[4]} {
 		m.Compounds = append(m.Compounds, compounds.Compound{ID: a.id, Name: a.name, ExpectedMin: a.shape.RetentionMin - 2.2, Window: compounds.Window{Kind: compounds.Absolute, Value: 0.15}, Rule: compounds.Nearest, Role: compounds.Target})
 	}

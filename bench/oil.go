@@ -106,7 +106,7 @@ func CamelliaOil(seed uint64) (Study, error) {
 
 func oilMethod() batch.Method {
 	m := batch.NewMethod()
-	m.Peaks = peaks.Settings{WidthMin: 0.09, Threshold: peaks.DefaultThreshold, LeastArea: 0.5, TimeRules: []peaks.TimeRule{{Kind: peaks.LeaveOut, FromMin: 0, ToMin: 4}}}
+	m.Channels[0].Peaks = peaks.Settings{WidthMin: 0.09, Threshold: peaks.DefaultThreshold, LeastArea: 0.5, TimeRules: []peaks.TimeRule{{Kind: peaks.LeaveOut, FromMin: 0, ToMin: 4}}}
 	for _, e := range esters {
 		c := compounds.Compound{ID: e.id, Name: e.name, ExpectedMin: e.shape.RetentionMin, Window: compounds.Window{Kind: compounds.Absolute, Value: e.window}, Rule: compounds.Nearest, Role: compounds.Target}
 		if e.id != "c16" && e.id != "c18" {

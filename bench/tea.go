@@ -203,7 +203,7 @@ var unknowns = []struct {
 // TeaMethod is the method of the tea assay.
 func TeaMethod() batch.Method {
 	m := batch.NewMethod()
-	m.Peaks = peaks.Settings{WidthMin: 0.13, Threshold: peaks.DefaultThreshold, LeastArea: 1, TimeRules: []peaks.TimeRule{
+	m.Channels[0].Peaks = peaks.Settings{WidthMin: 0.13, Threshold: peaks.DefaultThreshold, LeastArea: 1, TimeRules: []peaks.TimeRule{
 		{Kind: peaks.LeaveOut, FromMin: 0, ToMin: 2.2}, {Kind: peaks.LeaveOut, FromMin: 15.2, ToMin: 18},
 	}}
 	for _, a := range append(analytes, internal) {

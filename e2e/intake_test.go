@@ -94,11 +94,11 @@ func TestAnotherDetectorIsProcessed(t *testing.T) {
 	signals := `(document.querySelector("[aria-label=Signals]")?.innerText ?? "")`
 	d.until("the signals", `["UV 278 nm, mAU", "UV 210 nm, mAU", "Pump pressure, bar", "condition"].every(w => `+signals+`.includes(w)) && document.querySelectorAll("[role=option]").length === 3`)
 	d.until("what is otherwise in the last one", `(e => e?.innerText.includes("1 otherwise than in most") && e.querySelector(".cau").innerText === "45 °C")(document.querySelector("[aria-label=Conditions]"))`)
-	d.text("[aria-label=Signals] button", "UV 210 nm")
+	d.signal("UV 210 nm", "make it the first")
 	d.until("who is working", `document.activeElement?.id === "who"`)
 	d.do(chromedp.Sleep(400 * time.Millisecond))
 	d.press("Kim Tanaka", kb.Enter)
-	d.until("the other one", `[...document.querySelectorAll("[aria-label=Signals] button")].find(b => b.innerText.includes("210")).ariaChecked === "true"`)
+	d.until("the other one", `[...document.querySelectorAll("[aria-label=Signals] .row")].find(b => b.innerText.includes("210")).innerText.includes("first channel")`)
 	d.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
 	d.do(chromedp.KeyEvent("3", chromedp.KeyModifiers(1)))
 	apex := `[...document.querySelectorAll("[aria-label=Peaks] tbody td:nth-child(3)")].map(e => e.innerText.trim()).join()`
@@ -113,5 +113,36 @@ func TestAnotherDetectorIsProcessed(t *testing.T) {
 	x, y := d.centre(".plot svg.over")
 	d.do(chromedp.MouseEvent("mouseMoved", x, y))
 	d.until("the pressure at the pointer", `/Pump pressure, bar\s*18[0-2]/.test(document.querySelector(".lanes").textContent)`)
+
+	// The second detector is processed beside the first: its peaks and compounds are its own, and a compound brings its channel with it.
+	d.do(chromedp.KeyEvent("1", chromedp.KeyModifiers(1)))
+	d.signal("UV 210 nm", "process too")
+	d.until("two channels", `document.querySelector("[aria-label=Signals] h2").innerText.includes("2 channels")`)
+	d.do(chromedp.KeyEvent("3", chromedp.KeyModifiers(1)))
+	d.until("its peak in the first", `/^(2\.00|1\.99)/.test(`+apex+`)`)
+	channel := `[...document.querySelectorAll(".head select")].find(s => s.title.startsWith("The channel"))`
+	d.do(chromedp.Evaluate[chromedp.Void](`(s => { s.value = "uv-210-nm"; s.dispatchEvent(new Event("change", {bubbles: true})) })(` + channel + `)`))
+	d.until("its peak in the second", `/^(4\.00|3\.99)/.test(`+apex+`)`)
+	d.press("]")
+	d.do(chromedp.Sleep(200 * time.Millisecond))
+	d.press("n")
+	d.until("the field of the name", `document.activeElement?.tagName === "INPUT"`)
+	d.press("Theanine", kb.Enter)
+	d.until("the name", `document.querySelector("[aria-label=Peaks] tbody").innerText.includes("Theanine")`)
+	d.do(chromedp.KeyEvent("4", chromedp.KeyModifiers(1)))
+	d.until("where it is looked for", `document.querySelector("[aria-label=Compounds] tbody").innerText.includes("UV 210 nm") && document.querySelector("[aria-label='Channel and qualifiers'] select").value === "uv-210-nm"`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[aria-label='Channel and qualifiers'] button")].find(b => b.innerText.includes("UV 278")).click()`))
+	d.until("the reason", `!!document.activeElement?.closest("[role=dialog], [role=alertdialog], dialog")`)
+	d.do(chromedp.Sleep(400 * time.Millisecond))
+	d.press("two detectors", kb.Enter)
+	d.until("what it says here", `document.querySelector("[aria-label='Channel and qualifiers']").innerText.includes("No peak at its time here")`)
 	d.quiet()
+}
+
+// signal presses a word in the row of a signal of the batch.
+func (d *desk) signal(name, word string) {
+	d.t.Helper()
+	row := fmt.Sprintf(`[...([...document.querySelectorAll("[aria-label=Signals] .row")].find(r => r.innerText.includes(%q))?.querySelectorAll("button") ?? [])].find(b => b.innerText === %q)`, name, word)
+	d.until(word+" of "+name, `!!`+row)
+	d.do(chromedp.Evaluate[chromedp.Void](row + `.click()`))
 }

@@ -108,6 +108,11 @@ func (f *File) Complete() error {
 			f.Channels = append(f.Channels, ChannelOf(t))
 		}
 	}
+	for _, r := range f.Spectra {
+		if !slices.Contains(f.Header.Spectra, r.Kind) {
+			f.Header.Spectra = append(f.Header.Spectra, r.Kind)
+		}
+	}
 	if len(f.Traces) > 0 {
 		return nil
 	}

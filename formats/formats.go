@@ -37,6 +37,8 @@ type Header struct {
 	Comments     string     `json:"comments"`
 	// Doubts are what looks as if the file was not written to its end, or contradicts itself.
 	Doubts []string `json:"doubts,omitempty"`
+	// Spectra are the kinds of spectra that the file holds, from which further signals can be derived.
+	Spectra []spectra.Kind `json:"spectra,omitempty"`
 	// Settings are what the file says of equipment and conditions, in its order.
 	Settings []Setting `json:"settings,omitempty"`
 }

@@ -289,6 +289,7 @@ func (l *Lab) Remove(ctx context.Context, batchID string, revision int, injectio
 
 // SaveMethod saves a new version of a batch's method and processes the batch with it from now on.
 func (l *Lab) SaveMethod(ctx context.Context, batchID string, revision int, m batch.Method, reason, who string) (store.Batch, error) {
+	m = m.Today()
 	if err := valid(m); err != nil {
 		return store.Batch{}, err
 	}
@@ -299,13 +300,21 @@ func (l *Lab) SaveMethod(ctx context.Context, batchID string, revision int, m ba
 		if err := knownCompounds(b, m); err != nil {
 			return change{}, err
 		}
-		v, err := t.SaveVersion(b.Version.MethodID, who, reason, m)
-		c := change{action: "method", subject: fmt.Sprintf("%s, version %d", v.Name, v.Number), why: reason, before: state{Version: b.Version.ID}, after: state{Version: v.ID, VersionHash: v.Hash}}
-		if !b.OwnChoices && (len(b.Choices.LeftOut) > 0 || len(b.Choices.Levels) > 0) { // what the early version said of injections stays with the batch
-			c.before.ByVersion, c.after.Choices = true, &b.Choices
-		}
-		return c, err
+		return newVersion(t, b, m, reason, who)
 	})
+}
+
+// newVersion is the change of a batch to a new version of its method.
+func newVersion(t *store.Tx, b store.Batch, m batch.Method, reason, who string) (change, error) {
+	if err := valid(m); err != nil {
+		return change{}, err
+	}
+	v, err := t.SaveVersion(b.Version.MethodID, who, reason, m)
+	c := change{action: "method", subject: fmt.Sprintf("%s, version %d", v.Name, v.Number), why: reason, before: state{Version: b.Version.ID}, after: state{Version: v.ID, VersionHash: v.Hash}}
+	if !b.OwnChoices && (len(b.Choices.LeftOut) > 0 || len(b.Choices.Levels) > 0) { // what the early version said of injections stays with the batch
+		c.before.ByVersion, c.after.Choices = true, &b.Choices
+	}
+	return c, err
 }
 
 // valid refuses a method that cannot be, and tells which part of it.

@@ -125,7 +125,7 @@ func TestAPastedTableBecomesBatches(t *testing.T) {
 	if _, err := l.Silhouettes(ctx, ids[0], 50); err != nil {
 		t.Error(err)
 	}
-	if _, err := l.TraceOf(ctx, ids[0], p.Batch.Injections[0].ID, ProcessedSignal); err == nil {
+	if _, err := l.TraceOf(ctx, ids[0], p.Batch.Injections[0].ID, Asked{}); err == nil {
 		t.Error("a trace of what was typed")
 	}
 	if v := must[Verification](t)(l.Verify(ctx, nil)); len(v.Wrong) != 0 {

@@ -99,7 +99,7 @@ func TestTheFirstOfSeveralChannelsIsProcessed(t *testing.T) {
 	if out.Status != Added || in.Signal != "UV 210 nm" || in.Unit != "mAU" {
 		t.Errorf("%+v %+v", out, in)
 	}
-	if tr, err := l.TraceOf(t.Context(), id, in.ID, ProcessedSignal); err != nil || tr.Values[99] != 99 {
+	if tr, err := l.TraceOf(t.Context(), id, in.ID, Asked{}); err != nil || tr.Values[99] != 99 {
 		t.Errorf("%v", err)
 	}
 }

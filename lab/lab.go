@@ -11,7 +11,6 @@ import (
 	"sync"
 
 	"yugen/core/batch"
-	"yugen/core/signal"
 	"yugen/jobs"
 	"yugen/store"
 )
@@ -100,6 +99,7 @@ func (l *Lab) Studies(ctx context.Context) (list []store.Study, err error) {
 // NewBatch starts a batch in the study of that name with a first method version. The batch of that name is given where
 // it is there already.
 func (l *Lab) NewBatch(ctx context.Context, study, name, method string, m batch.Method, who string) (id string, err error) {
+	m = m.Today()
 	if err := valid(m); err != nil {
 		return "", err
 	}
@@ -164,26 +164,6 @@ func (l *Lab) Raw(ctx context.Context, hash string) (data []byte, err error) {
 	return data, err
 }
 
-// Trace reads the trace of an injection.
-func (l *Lab) Trace(ctx context.Context, in store.Injection) (signal.Trace, error) {
-	if in.Typed != nil {
-		return signal.Trace{}, refuse("%s was typed; there is no trace of it", in.Name)
-	}
-	key := traceKey{in.RawHash, in.Trace}
-	if tr, ok := l.traces.get(key); ok {
-		return tr, nil
-	}
-	var tr signal.Trace
-	err := l.store.Read(ctx, func(t *store.Tx) (err error) {
-		tr, err = t.Trace(key.hash, key.position)
-		return err
-	})
-	if err == nil {
-		l.traces.put(key, tr)
-	}
-	return tr, err
-}
-
 // injection gives the line of a batch with that id.
 func injection(b store.Batch, id string) (store.Injection, error) {
 	for _, in := range b.Injections {
@@ -200,46 +180,6 @@ func mustJSON(v any) string {
 		panic(err)
 	}
 	return string(text)
-}
-
-type traceKey struct {
-	hash     string
-	position int
-}
-
-// traceCache holds decoded traces, at most cachedPoints of their points together.
-type traceCache struct {
-	mu     sync.Mutex
-	held   map[traceKey]signal.Trace
-	order  []traceKey
-	points int
-}
-
-const cachedPoints = 20_000_000
-
-func (c *traceCache) get(k traceKey) (signal.Trace, bool) {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	tr, ok := c.held[k]
-	return tr, ok
-}
-
-func (c *traceCache) put(k traceKey, tr signal.Trace) {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	if c.held == nil {
-		c.held = map[traceKey]signal.Trace{}
-	}
-	if _, twice := c.held[k]; twice {
-		return
-	}
-	c.held[k], c.order, c.points = tr, append(c.order, k), c.points+tr.Len()
-	for c.points > cachedPoints && len(c.order) > 1 {
-		oldest := c.order[0]
-		c.points -= c.held[oldest].Len()
-		delete(c.held, oldest)
-		c.order = c.order[1:]
-	}
 }
 
 // Event tells that a batch has changed, or a job.
@@ -280,25 +220,6 @@ func (w *watchers) tell(e Event) {
 		default:
 		}
 	}
-}
-
-// ProcessedSignal is the place of the signal by which an injection is processed.
-const ProcessedSignal = -1
-
-// TraceOf reads a signal of an injection of a batch by its place among those of the file, or the one that is processed.
-func (l *Lab) TraceOf(ctx context.Context, batchID, injectionID string, place int) (signal.Trace, error) {
-	b, err := l.Batch(ctx, batchID)
-	if err != nil {
-		return signal.Trace{}, err
-	}
-	in, err := injection(b, injectionID)
-	if err != nil {
-		return signal.Trace{}, err
-	}
-	if place != ProcessedSignal {
-		in.Trace = place
-	}
-	return l.Trace(ctx, in)
 }
 
 // RawOf hands the raw file of an injection back byte for byte, with its name.

@@ -217,7 +217,7 @@ func TestAChangeOfOneInjectionLeavesTheOthersAlone(t *testing.T) {
 	in := before.Batch.Injections[20]
 	p := before.Result.Injections[20].Peaks[4]
 	edit := peaks.Edit{Kind: peaks.MoveEnd, ApexMin: p.ApexMin, ToMin: p.EndMin - 0.1}
-	preview := must[Preview](t)(l.TryPeaks(ctx, id, Trial{InjectionID: in.ID, BesideID: before.Batch.Injections[5].ID, Settings: before.Batch.Version.Method.Peaks, Edits: &[]peaks.Edit{edit}, Whole: true}))
+	preview := must[Preview](t)(l.TryPeaks(ctx, id, Trial{InjectionID: in.ID, BesideID: before.Batch.Injections[5].ID, Settings: before.Batch.Version.Method.Channels[0].Peaks, Edits: &[]peaks.Edit{edit}, Whole: true}))
 	if preview.Injection.Peaks[4].AreaS == p.AreaS || preview.Injection.Peaks[4].EndKind != peaks.ByHand || preview.Batch.Gone != 0 {
 		t.Errorf("the preview: area %g, before %g, %+v", preview.Injection.Peaks[4].AreaS, p.AreaS, preview.Batch)
 	}

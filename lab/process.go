@@ -24,7 +24,7 @@ type Processed struct {
 
 // pipeline numbers the way results are computed; it goes into their hash, so that kept results are computed anew when the way changes.
 // A test holds it against what the core gives, and tells when it must be raised.
-const pipeline = "15"
+const pipeline = "16"
 
 // inputsHash is the hash of all that a result is made from: method version, raw files, run list, edits, choices.
 func inputsHash(b store.Batch) string {
@@ -58,13 +58,35 @@ func (l *Lab) load(ctx context.Context, b store.Batch) ([]batch.Injection, error
 			injections[i] = batch.Injection{Entry: in.Entry}
 			continue
 		}
-		tr, err := l.Trace(ctx, in)
+		one, err := l.loadOne(ctx, in, b.Version.Method)
 		if err != nil {
 			return nil, fmt.Errorf("injection %d, %s: %w", i+1, in.Name, err)
 		}
-		injections[i] = batch.Injection{Entry: in.Entry, Trace: tr, TraceHash: fmt.Sprintf("%s/%d", in.RawHash, in.Trace), Edits: in.Edits}
+		injections[i] = one
 	}
 	return injections, nil
+}
+
+// loadOne reads the signals of an injection that its method processes.
+func (l *Lab) loadOne(ctx context.Context, in store.Injection, m batch.Method) (batch.Injection, error) {
+	out := batch.Injection{Entry: in.Entry, Edits: in.Edits}
+	for k, c := range m.Channels {
+		s, err := l.signalOf(ctx, in, c.Signal)
+		switch {
+		case errors.Is(err, errNoSignal) && k > 0:
+			continue
+		case err != nil:
+			return out, err
+		case k == 0:
+			out.Trace, out.TraceHash = s.Trace, s.Hash
+			continue
+		}
+		if out.Further == nil {
+			out.Further = map[string]batch.Signal{}
+		}
+		out.Further[c.ID] = s
+	}
+	return out, nil
 }
 
 // Process gives the result of a batch as it stands: from the store while its inputs are the same, computed anew when not.
@@ -155,22 +177,27 @@ type Moved struct {
 	New   int `json:"new"`
 }
 
-// Peaks are those of one injection, with all their measures.
-func (l *Lab) Peaks(ctx context.Context, batchID, injectionID string) ([]batch.NamedPeak, error) {
+// Peaks are those of one injection in one channel of the method, with all their measures.
+func (l *Lab) Peaks(ctx context.Context, batchID, injectionID, channelID string) ([]batch.NamedPeak, error) {
 	p, err := l.Process(ctx, batchID)
 	if err != nil {
 		return nil, err
 	}
 	for _, in := range p.Result.Injections {
-		if in.ID == injectionID {
-			return in.Peaks, nil
+		if in.ID != injectionID {
+			continue
+		}
+		for k, c := range in.EachChannel() {
+			if c.Channel == channelID || k == 0 && channelID == "" {
+				return c.Peaks, nil
+			}
 		}
 	}
-	return nil, fmt.Errorf("injection %s: %w", injectionID, store.ErrNotFound)
+	return nil, fmt.Errorf("injection %s, channel %q: %w", injectionID, channelID, store.ErrNotFound)
 }
 
 // Proposals are other ways to part peaks of one injection, where drops serve badly. Nothing is written.
-func (l *Lab) Proposals(ctx context.Context, batchID, injectionID string) ([]peaks.Proposal, error) {
+func (l *Lab) Proposals(ctx context.Context, batchID, injectionID, channelID string) ([]peaks.Proposal, error) {
 	p, err := l.Process(ctx, batchID)
 	if err != nil {
 		return nil, err
@@ -182,17 +209,26 @@ func (l *Lab) Proposals(ctx context.Context, batchID, injectionID string) ([]pea
 	if in.Typed != nil {
 		return []peaks.Proposal{}, nil
 	}
-	tr, err := l.Trace(ctx, in)
+	m := p.Batch.Version.Method
+	c, ok := m.Channel(channelID)
+	if !ok {
+		return nil, fmt.Errorf("channel %q: %w", channelID, store.ErrNotFound)
+	}
+	s, err := l.signalOf(ctx, in, c.Signal)
+	if errors.Is(err, errNoSignal) {
+		return []peaks.Proposal{}, nil
+	}
 	if err != nil {
 		return nil, err
 	}
-	return peaks.Propose(tr, p.Batch.Version.Method.Peaks, in.Edits, p.Result.ExpectedOf(tr.Name))
+	return peaks.Propose(s.Trace, c.Peaks, m.EditsOn(in.Edits, c.ID), p.Result.ExpectedOf(c.ID, s.Trace.Name))
 }
 
 // Trial asks what other settings or edits would give. Nothing is written.
 type Trial struct {
 	InjectionID string         `json:"injection_id"`
 	BesideID    string         `json:"beside_id,omitempty"` // another injection that is to be seen beside it
+	Channel     string         `json:"channel,omitempty"`   // of the method, whose settings are tried; empty is the first
 	Settings    peaks.Settings `json:"settings"`
 	Edits       *[]peaks.Edit  `json:"edits"` // of the injection; null leaves those that it has
 	Whole       bool           `json:"whole"` // over the whole batch, so that amounts follow
@@ -205,8 +241,10 @@ func (l *Lab) TryPeaks(ctx context.Context, batchID string, t Trial) (Preview, e
 	if err != nil {
 		return Preview{}, err
 	}
-	method := now.Batch.Version.Method
-	method.Peaks = t.Settings
+	if _, ok := now.Batch.Version.Method.Channel(t.Channel); !ok {
+		return Preview{}, refuseAt("/channel", "the method has no channel %q", t.Channel)
+	}
+	method := now.Batch.Version.Method.WithPeaks(t.Channel, t.Settings)
 	tried := now.Batch
 	if !t.Whole {
 		tried.Injections = nil
@@ -249,7 +287,10 @@ func (l *Lab) TryPeaks(ctx context.Context, batchID string, t Trial) (Preview, e
 	if t.Whole {
 		out.Batch = &Moved{}
 		for i := range r.Injections {
-			out.Batch.count(now.Result.Injections[i].Peaks, r.Injections[i].Peaks)
+			before, after := now.Result.Injections[i].EachChannel(), r.Injections[i].EachChannel()
+			for k := range after {
+				out.Batch.count(before[k].Peaks, after[k].Peaks)
+			}
 		}
 	}
 	return out, nil
@@ -264,6 +305,7 @@ type Example struct {
 
 // Examples are marks, and the stretch of the run that matters; none where its end is not after its start.
 type Examples struct {
+	Channel string    `json:"channel,omitempty"` // of the method; empty is the first
 	Marks   []Example `json:"marks"`
 	FromMin float64   `json:"from_min"`
 	ToMin   float64   `json:"to_min"`
@@ -275,6 +317,10 @@ func (l *Lab) SuggestPeaks(ctx context.Context, batchID string, e Examples) (pea
 	if err != nil {
 		return peaks.Suggestion{}, err
 	}
+	c, ok := b.Version.Method.Channel(e.Channel)
+	if !ok {
+		return peaks.Suggestion{}, refuseAt("/channel", "the method has no channel %q", e.Channel)
+	}
 	var traces []signal.Trace
 	index := map[string]int{}
 	marks := make([]peaks.Mark, len(e.Marks))
@@ -285,16 +331,16 @@ func (l *Lab) SuggestPeaks(ctx context.Context, batchID string, e Examples) (pea
 			if err != nil {
 				return peaks.Suggestion{}, err
 			}
-			tr, err := l.Trace(ctx, in)
+			s, err := l.signalOf(ctx, in, c.Signal)
 			if err != nil {
 				return peaks.Suggestion{}, err
 			}
 			k = len(traces)
-			index[m.InjectionID], traces = k, append(traces, tr)
+			index[m.InjectionID], traces = k, append(traces, s.Trace)
 		}
 		marks[i] = peaks.Mark{Trace: k, AtMin: m.AtMin, Keep: m.Keep}
 	}
-	s, err := peaks.Suggest(ctx, traces, marks, e.FromMin, e.ToMin, b.Version.Method.Peaks)
+	s, err := peaks.Suggest(ctx, traces, marks, e.FromMin, e.ToMin, c.Peaks)
 	if err != nil && ctx.Err() == nil {
 		return s, refuse("%s", err)
 	}

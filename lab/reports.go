@@ -52,9 +52,11 @@ func (l *Lab) reportOf(ctx context.Context, p Processed, injectionID string) (re
 	for _, i := range p.Batch.Injections {
 		line := report.Line{Entry: i.Entry, File: i.FileName, AcquiredAt: i.Header.AcquiredAt}
 		if i.ID == injectionID && i.Typed == nil {
-			if line.Trace, err = l.Trace(ctx, i); err != nil {
+			first, err := l.signalOf(ctx, i, in.Method.Channels[0].Signal)
+			if err != nil {
 				return in, err
 			}
+			line.Trace = first.Trace
 		}
 		in.Lines = append(in.Lines, line)
 	}

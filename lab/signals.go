@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 
+	"yugen/core/batch"
 	"yugen/core/peaks"
 	"yugen/formats"
 	"yugen/store"
@@ -18,15 +19,30 @@ type BatchSignal struct {
 	// In is how many injections hold it, Processed in how many it is the one that is processed.
 	In        int `json:"in"`
 	Processed int `json:"processed"`
+	// Channel is the channel of the method that it is processed as; empty where it is not.
+	Channel string `json:"channel,omitempty"`
 }
 
 // Signals lists what the files of a batch hold, in the order in which they hold it.
 func (l *Lab) Signals(ctx context.Context, batchID string) ([]BatchSignal, error) {
 	list := []BatchSignal{}
 	err := l.store.Read(ctx, func(t *store.Tx) error {
+		m, err := t.MethodOf(batchID)
+		if err != nil {
+			return err
+		}
 		found, err := t.Signals(batchID)
 		for _, s := range found {
-			list = append(list, BatchSignal{s.Name, s.Unit, formats.KindOfChannel(s.Name, s.Unit), s.Injections, s.Chosen})
+			one := BatchSignal{Name: s.Name, Unit: s.Unit, Kind: formats.KindOfChannel(s.Name, s.Unit), In: s.Injections}
+			for _, c := range m.Channels {
+				switch {
+				case c.Signal.Chosen() && s.Chosen > 0:
+					one.Processed, one.Channel = s.Chosen, c.ID
+				case c.Signal.Is(s.Name, s.Unit):
+					one.Processed, one.Channel = s.Injections, c.ID
+				}
+			}
+			list = append(list, one)
 		}
 		return err
 	})
@@ -52,8 +68,9 @@ func (l *Lab) ChooseSignal(ctx context.Context, batchID string, revision int, na
 				continue
 			}
 			c.before.Traces[in.ID], c.after.Traces[in.ID] = in.Trace, place
-			if len(in.Edits) > 0 {
-				c.before.Edits[in.ID], c.after.Edits[in.ID] = in.Edits, []peaks.Edit{}
+			others := slices.DeleteFunc(slices.Clone(in.Edits), func(e peaks.Edit) bool { return e.Channel == "" || e.Channel == b.Version.Method.Channels[0].ID })
+			if len(others) < len(in.Edits) {
+				c.before.Edits[in.ID], c.after.Edits[in.ID] = in.Edits, append([]peaks.Edit{}, others...)
 			}
 		}
 		switch {
@@ -103,13 +120,21 @@ func (l *Lab) SignalsOf(ctx context.Context, batchID, injectionID string) ([]Inj
 		return nil, err
 	}
 	for k, s := range found {
-		other := in
-		other.Trace = k
-		tr, err := l.Trace(ctx, other)
+		one, err := l.recorded(ctx, in.RawHash, k)
 		if err != nil {
 			return nil, err
 		}
-		list = append(list, InjectionSignal{k, s.Name, s.Unit, formats.KindOfChannel(s.Name, s.Unit), k == in.Trace, slices.Min(tr.Values), slices.Max(tr.Values)})
+		list = append(list, InjectionSignal{k, s.Name, s.Unit, formats.KindOfChannel(s.Name, s.Unit), processed(b.Version.Method, in, k, s), slices.Min(one.Trace.Values), slices.Max(one.Trace.Values)})
 	}
 	return list, nil
+}
+
+// processed tells whether the signal at a place of an injection's file is one of those that the method processes.
+func processed(m batch.Method, in store.Injection, place int, s store.Signal) bool {
+	for _, c := range m.Channels {
+		if c.Signal.Chosen() && place == in.Trace || c.Signal.Is(s.Name, s.Unit) {
+			return true
+		}
+	}
+	return false
 }

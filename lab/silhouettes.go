@@ -25,10 +25,11 @@ func (l *Lab) Silhouettes(ctx context.Context, batchID string, stretches int) ([
 			list[i] = Silhouette{in.ID, make([]float64, stretches)}
 			continue
 		}
-		tr, err := l.Trace(ctx, in)
+		s, err := l.signalOf(ctx, in, b.Version.Method.Channels[0].Signal)
 		if err != nil {
 			return nil, err
 		}
+		tr := s.Trace
 		low, high := make([]float64, stretches), make([]float64, stretches)
 		for k := range stretches {
 			low[k], high[k] = math.Inf(1), math.Inf(-1)
@@ -39,7 +40,7 @@ func (l *Lab) Silhouettes(ctx context.Context, batchID string, stretches int) ([
 		heights := make([]float64, stretches)
 		for k := range heights {
 			at := (tr.StartS + (float64(k)+0.5)/float64(stretches)*(tr.EndS()-tr.StartS)) / 60
-			if !leftOut(at, b.Version.Method.Peaks.TimeRules) {
+			if !leftOut(at, b.Version.Method.Channels[0].Peaks.TimeRules) {
 				base := low[k]
 				for n := max(0, k-stretches/8); n < min(stretches, k+stretches/8); n++ {
 					base = math.Min(base, low[n])

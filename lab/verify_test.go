@@ -55,7 +55,7 @@ func workedFolder(t *testing.T) (dir, id string) {
 		changes = append(changes, EntryChange{out.InjectionID, batch.FieldRole, "standard"}, EntryChange{out.InjectionID, batch.FieldLevel, fmt.Sprint(level)})
 	}
 	b := must[store.Batch](t)(l.ChangeEntries(ctx, id, 0, changes, "", who))
-	m.Peaks.Threshold = 6
+	m.Channels[0].Peaks.Threshold = 6
 	b = must[store.Batch](t)(l.SaveMethod(ctx, id, b.Revision, m, "less noise", who))
 	b = must[store.Batch](t)(l.AddEdit(ctx, id, b.Revision, sample, peaks.Edit{Kind: peaks.Remove, ApexMin: 5}, "to see", who))
 	b = must[store.Batch](t)(l.Undo(ctx, id, 0, "", who))

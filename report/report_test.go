@@ -43,7 +43,7 @@ func input(t *testing.T) Input {
 			{Entry: batch.Entry{ID: "2", Name: "Leaf <b>&</b> µ", Role: batch.Sample, Dilution: 2, Volume: ptr(50.0), Sample: ptr(0.4), Factor: 1}, File: "b.cdf", Trace: tr},
 		},
 		Result: batch.Result{
-			Injections: []batch.Injected{{ID: "1", Readings: map[string]batch.Reading{}}, {ID: "2", Peaks: []batch.NamedPeak{p}, Readings: map[string]batch.Reading{"caf": reading}}},
+			Injections: []batch.Injected{{ID: "1", Readings: map[string]batch.Reading{}}, {ID: "2", Integrated: batch.Integrated{Peaks: []batch.NamedPeak{p}}, Readings: map[string]batch.Reading{"caf": reading}}},
 			Samples:    []batch.SampleRow{{Name: "Leaf <b>&</b> µ", InjectionIDs: []string{"2"}, Values: map[string]batch.SampleValue{"caf": {}}}},
 			Notices:    []checks.Notice{{Key: "a", Subject: "Leaf", Text: "look"}, {Key: "b", Subject: "Done", Text: "settled"}},
 		},

@@ -23,7 +23,7 @@ import (
 func calibrated(t *testing.T, m curves.Model, w curves.Weight, also ...func(*batch.Method)) Input {
 	t.Helper()
 	method := batch.NewMethod()
-	method.Peaks.WidthMin = 0.1
+	method.Channels[0].Peaks.WidthMin = 0.1
 	method.Curves.Model, method.Curves.Weight = m, w
 	for i, name := range []string{"Caffeine", "Standard"} {
 		c := compounds.Compound{ID: name, Name: name, ExpectedMin: 1 + float64(i), Window: compounds.Window{Kind: compounds.Absolute, Value: 0.2}, Rule: compounds.Nearest, Role: compounds.Target}

@@ -42,7 +42,7 @@ func (s *server) streams() []stream {
 	return []stream{
 		{http.MethodPost, batchPath + "/files", "importFile", "Add a file to a batch: wait for what becomes of it, or, with later=1, until it is safe", []string{"name", "later"},
 			map[int]streamAnswer{http.StatusOK: {"application/json", lab.Outcome{}}, http.StatusAccepted: {"application/json", lab.Arrived{}}}, s.importFile},
-		{http.MethodGet, injectionPath + "/trace", "trace", "Times (s) and values of a trace as little-endian float64 pairs, reduced to the least and greatest value of each of so many columns", []string{"from", "to", "columns", "signal"},
+		{http.MethodGet, injectionPath + "/trace", "trace", "Times (s) and values of a trace as little-endian float64 pairs, reduced to the least and greatest value of each of so many columns", []string{"from", "to", "columns", "signal", "channel"},
 			whole("application/octet-stream"), s.trace},
 		{http.MethodGet, injectionPath + "/raw", "raw", "The file of an injection as it came", nil, whole("application/octet-stream"), s.raw},
 		{http.MethodGet, batchPath + "/report.pdf", "report", "A report as PDF", []string{"layout", "injection", "open"}, whole("application/pdf"), s.document("application/pdf", "report.pdf")},
@@ -102,15 +102,15 @@ func (a *arriving) problem(err error) error {
 // trace answers times (s) and values as little-endian float64 pairs, reduced to the least and greatest value of each of
 // the asked number of columns.
 func (s *server) trace(c *echo.Context) error {
-	place := lab.ProcessedSignal
+	which := lab.Asked{Channel: c.QueryParam("channel")}
 	if text := c.QueryParam("signal"); text != "" {
 		n, err := strconv.Atoi(text)
 		if err != nil || n < 0 {
 			return problem{Status: http.StatusBadRequest, Detail: "signal is the place of a signal in its file, counted from 0."}
 		}
-		place = n
+		which.Place = &n
 	}
-	tr, err := s.lab.TraceOf(c.Request().Context(), c.Param("batch"), c.Param("injection"), place)
+	tr, err := s.lab.TraceOf(c.Request().Context(), c.Param("batch"), c.Param("injection"), which)
 	if err != nil {
 		return err
 	}

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"yugen/core/batch"
+	"yugen/core/channels"
 	"yugen/core/checks"
 	"yugen/core/compounds"
 	"yugen/core/curves"
@@ -125,6 +126,7 @@ var typeNames = map[reflect.Type]string{
 	reflect.TypeOf(contents.Table{}):    "ContentsTable",
 	reflect.TypeOf(contents.Row{}):      "ContentsRow",
 	reflect.TypeOf(contents.Amount{}):   "ContentsAmount",
+	reflect.TypeOf(channels.Place{}):    "SignalPlace",
 	reflect.TypeOf(problem{}):           "Problem",
 	reflect.TypeOf(lab.Row{}):           "RecordRow",
 	reflect.TypeOf(lab.Outcome{}):       "FileOutcome",
@@ -132,6 +134,7 @@ var typeNames = map[reflect.Type]string{
 
 // choices are the string types whose values are known.
 var choices = map[reflect.Type]any{
+	reflect.TypeOf(channels.Recorded):     channels.Kinds,
 	reflect.TypeOf(curves.Linear):         curves.Models,
 	reflect.TypeOf(curves.Unweighted):     curves.Weights,
 	reflect.TypeOf(compounds.Nearest):     compounds.Rules,

@@ -180,9 +180,12 @@ type SinceView struct {
 func short(r batch.Result) batch.Result {
 	injections := slices.Clone(r.Injections)
 	for i := range injections {
-		injections[i].Peaks = slices.Clone(injections[i].Peaks)
-		for k := range injections[i].Peaks {
-			injections[i].Peaks[k].MoreMeasures = nil
+		injections[i].Further = slices.Clone(injections[i].Further)
+		for _, channel := range injections[i].EachChannel() {
+			channel.Peaks = slices.Clone(channel.Peaks)
+			for k := range channel.Peaks {
+				channel.Peaks[k].MoreMeasures = nil
+			}
 		}
 	}
 	r.Injections = injections
@@ -319,6 +322,14 @@ func (s *server) operations() []operation {
 			b, err := s.lab.ChooseSignal(c.Request().Context(), id(c), c.revision, m.Name, m.Unit, m.Reason, c.who)
 			return view(c, b, err)
 		}},
+		{http.MethodPost, batchPath + "/channels", "addChannel", "Process one more signal of every injection, as a channel of its own", nil, &lab.ChannelAsked{}, View{}, func(c *call, body any) (any, error) {
+			b, err := s.lab.AddChannel(c.Request().Context(), id(c), c.revision, *body.(*lab.ChannelAsked), c.who)
+			return view(c, b, err)
+		}},
+		{http.MethodDelete, batchPath + "/channels/:channel", "removeChannel", "No longer process a channel", nil, nil, View{}, func(c *call, _ any) (any, error) {
+			b, err := s.lab.RemoveChannel(c.Request().Context(), id(c), c.revision, c.Param("channel"), c.who)
+			return view(c, b, err)
+		}},
 		{http.MethodPost, batchPath + "/settled", "settle", "Deal with notices", nil, &Settlement{}, View{}, func(c *call, body any) (any, error) {
 			n := body.(*Settlement)
 			b, err := s.lab.Settle(c.Request().Context(), id(c), c.revision, n.Keys, n.Reason, c.who)
@@ -336,14 +347,14 @@ func (s *server) operations() []operation {
 			p, err := s.lab.Process(c.Request().Context(), id(c))
 			return ResultView{p.InputsHash, short(p.Result)}, err
 		}},
-		{http.MethodGet, batchPath + "/injections/:injection/peaks", "peaks", "The peaks of one injection with all their measures", nil, nil, []batch.NamedPeak{}, func(c *call, _ any) (any, error) {
-			return s.lab.Peaks(c.Request().Context(), id(c), c.Param("injection"))
+		{http.MethodGet, batchPath + "/injections/:injection/peaks", "peaks", "The peaks of one injection with all their measures", []string{"channel"}, nil, []batch.NamedPeak{}, func(c *call, _ any) (any, error) {
+			return s.lab.Peaks(c.Request().Context(), id(c), c.Param("injection"), c.QueryParam("channel"))
 		}},
 		{http.MethodGet, batchPath + "/injections/:injection/signals", "signalsOf", "The signals of one injection's file", nil, nil, []lab.InjectionSignal{}, func(c *call, _ any) (any, error) {
 			return s.lab.SignalsOf(c.Request().Context(), id(c), c.Param("injection"))
 		}},
-		{http.MethodGet, batchPath + "/injections/:injection/proposals", "proposals", "Other ways to part the peaks of one injection, where drops serve badly", nil, nil, []peaks.Proposal{}, func(c *call, _ any) (any, error) {
-			return s.lab.Proposals(c.Request().Context(), id(c), c.Param("injection"))
+		{http.MethodGet, batchPath + "/injections/:injection/proposals", "proposals", "Other ways to part the peaks of one injection, where drops serve badly", []string{"channel"}, nil, []peaks.Proposal{}, func(c *call, _ any) (any, error) {
+			return s.lab.Proposals(c.Request().Context(), id(c), c.Param("injection"), c.QueryParam("channel"))
 		}},
 		{http.MethodPost, batchPath + "/preview", "preview", "What other settings would give; nothing is written", nil, &lab.Trial{}, lab.Preview{}, func(c *call, body any) (any, error) {
 			return s.lab.TryPeaks(c.Request().Context(), id(c), *body.(*lab.Trial))

@@ -111,7 +111,7 @@ func TestErrorsAreProblemDocuments(t *testing.T) {
 		{"PATCH", batch + "/entries", `{"changes": [`, 400, "cannot be read"},
 		{"PATCH", batch + "/entries", `{"changes": [], "colour": 1}`, 400, "unknown field"},
 		{"PATCH", batch + "/entries", `{"changes": []}`, 422, "between 1 and"},
-		{"PUT", batch + "/method", `{"method": {}, "reason": "x"}`, 422, "response"},
+		{"PUT", batch + "/method", `{"method": {}, "reason": "x"}`, 422, "channels"},
 		{"GET", batch + "/pages?layout=poem", "", 422, "unknown"},
 		{"GET", batch + "/injections/none/trace", "", 404, "not here"},
 		{"POST", batch + "/redo", "{}", 422, "nothing to redo"},

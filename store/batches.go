@@ -164,7 +164,8 @@ func (t *Tx) Version(id string) (Version, error) {
 	if v.lifted, err = batch.LiftChoices([]byte(document)); err != nil {
 		return v, err
 	}
-	return v, json.Unmarshal([]byte(document), &v.Method)
+	v.Method, err = batch.ReadMethod([]byte(document))
+	return v, err
 }
 
 // Methods lists all methods with their studies, the newest version of each, and how many batches use any.
@@ -334,8 +335,7 @@ func (t *Tx) MethodOf(batchID string) (m batch.Method, err error) {
 	if err := t.row("SELECT v.document FROM batches b JOIN method_versions v ON v.id = b.method_version_id WHERE b.id = ?", []any{batchID}, &document); err != nil {
 		return m, err
 	}
-	err = json.Unmarshal([]byte(document), &m)
-	return m, err
+	return batch.ReadMethod([]byte(document))
 }
 
 // Touch counts the revision of a batch up, from the one that the caller read; 0 takes any. It returns ErrStale when

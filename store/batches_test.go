@@ -151,7 +151,7 @@ func TestResultsAndReportsAreKept(t *testing.T) {
 	s := open(t, t.TempDir())
 	id := newBatch(t, s)
 	area := 12.5
-	r := batch.Result{Injections: []batch.Injected{{ID: "x", Peaks: []batch.NamedPeak{}, Readings: map[string]batch.Reading{"c": {Response: &area, Flags: []batch.Flag{batch.NotFound}}}}}}
+	r := batch.Result{Injections: []batch.Injected{{ID: "x", Integrated: batch.Integrated{Peaks: []batch.NamedPeak{}}, Readings: map[string]batch.Reading{"c": {Response: &area, Flags: []batch.Flag{batch.NotFound}}}}}}
 	write(t, s, func(tx *Tx) error {
 		if err := putResult(t, tx, id, "hash", r); err != nil {
 			return err

@@ -227,7 +227,7 @@ func measureLab(ctx context.Context, row func(string, time.Duration, time.Durati
 func large() ([]batch.Injection, batch.Method) {
 	rng := rand.New(rand.NewPCG(3, 4))
 	m := batch.NewMethod()
-	m.Peaks.WidthMin = 0.1
+	m.Channels[0].Peaks.WidthMin = 0.1
 	for c := range 30 {
 		m.Compounds = append(m.Compounds, compounds.Compound{ID: fmt.Sprintf("c%d", c), Name: fmt.Sprintf("Compound %d", c), ExpectedMin: 2 + float64(c)*0.9, Window: compounds.Window{Kind: compounds.Absolute, Value: 0.2}, Rule: compounds.Nearest, Role: compounds.Target})
 	}

@@ -1,7 +1,9 @@
 package main
 
 import (
+	"errors"
 	"fmt"
+	"maps"
 	"os"
 	"path/filepath"
 	"slices"
@@ -10,6 +12,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"yugen/core/batch"
+	"yugen/formats"
 	"yugen/formats/read"
 	"yugen/formats/runlist"
 	"yugen/report"
@@ -21,8 +24,8 @@ func processCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "process --method FILE.json --runlist FILE.csv --out DIR FILE...", Short: "Process a batch into results.json, results.csv and report.pdf", Args: cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, files []string) error {
-			method := batch.NewMethod()
-			if err := readJSON(methodFile, &method); err != nil {
+			method, err := readMethod(methodFile)
+			if err != nil {
 				return err
 			}
 			var choices batch.Choices
@@ -39,7 +42,7 @@ func processCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("%s: %w", runListFile, err)
 			}
-			injections, rows, err := openInRunOrder(files, lines)
+			injections, rows, err := openInRunOrder(files, lines, method)
 			if err != nil {
 				return err
 			}
@@ -63,8 +66,44 @@ func processCommand() *cobra.Command {
 	return c
 }
 
+// readMethod reads a method as it is written today or was earlier; what it does not say is as in a new one.
+func readMethod(name string) (batch.Method, error) {
+	m := batch.NewMethod()
+	usual := m.Channels
+	m.Channels = nil
+	if err := readJSON(name, &m); err != nil {
+		return m, err
+	}
+	if m = m.Today(); len(m.Channels) == 0 && m.Earlier == nil {
+		m.Channels = usual
+	}
+	return m, nil
+}
+
+// injectionOf takes from a file the signals that a method processes.
+func injectionOf(file formats.File, hash string, m batch.Method) (batch.Injection, error) {
+	var in batch.Injection
+	for k, c := range m.Channels {
+		tr, place, err := file.Signal(c.Signal)
+		switch {
+		case errors.Is(err, formats.ErrNoSignal) && k > 0:
+			continue
+		case err != nil:
+			return in, err
+		case k == 0:
+			in.Trace, in.TraceHash = tr, hash+"/"+place
+			continue
+		}
+		if in.Further == nil {
+			in.Further = map[string]batch.Signal{}
+		}
+		in.Further[c.ID] = batch.Signal{Trace: tr, Hash: hash + "/" + place}
+	}
+	return in, nil
+}
+
 // openInRunOrder reads the files in the order of the run list; the order on the command line has no effect.
-func openInRunOrder(files []string, lines []runlist.Line) ([]batch.Injection, []report.Line, error) {
+func openInRunOrder(files []string, lines []runlist.Line, m batch.Method) ([]batch.Injection, []report.Line, error) {
 	var injections []batch.Injection
 	var rows []report.Line
 	for n, line := range lines {
@@ -81,11 +120,12 @@ func openInRunOrder(files []string, lines []runlist.Line) ([]batch.Injection, []
 			return nil, nil, fmt.Errorf("%s: %w", files[i], err)
 		}
 		line.Entry.ID = fmt.Sprintf("%d", n+1)
-		if len(file.Traces) == 0 {
-			return nil, nil, fmt.Errorf("%s: it holds no signal against time, only single spectra", files[i])
+		injection, err := injectionOf(file, store.Hash(data), m)
+		if err != nil {
+			return nil, nil, fmt.Errorf("%s: %w", files[i], err)
 		}
-		k := file.FirstDetector()
-		injections = append(injections, batch.Injection{Entry: line.Entry, Trace: file.Traces[k], TraceHash: fmt.Sprintf("%s/%d", store.Hash(data), k)})
+		injection.Entry = line.Entry
+		injections = append(injections, injection)
 		rows = append(rows, report.Line{Entry: line.Entry, File: line.File, AcquiredAt: file.Header.AcquiredAt})
 	}
 	if len(injections) < len(files) {
@@ -97,6 +137,9 @@ func openInRunOrder(files []string, lines []runlist.Line) ([]batch.Injection, []
 func hashOf(injections []batch.Injection, more []byte) string {
 	for _, in := range injections {
 		more = append(more, in.TraceHash...)
+		for _, id := range slices.Sorted(maps.Keys(in.Further)) {
+			more = append(more, in.Further[id].Hash...)
+		}
 	}
 	return store.Hash(more)
 }

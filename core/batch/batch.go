@@ -4,11 +4,6 @@ package batch
 
 import (
 	"context"
-	"fmt"
-	"runtime"
-	"slices"
-	"sync"
-	"sync/atomic"
 
 	"yugen/core/amounts"
 	"yugen/core/compounds"
@@ -59,9 +54,11 @@ type Entry struct {
 // Injection is what processing needs of one injection.
 type Injection struct {
 	Entry
-	Trace     signal.Trace
-	TraceHash string // of the raw file and the trace's name in it
-	Edits     []peaks.Edit
+	Trace     signal.Trace // of the first channel
+	TraceHash string       // of the raw file and the trace's place in it
+	// Further are the signals of the method's other channels, by the channel's id; one that the injection does not have is absent.
+	Further map[string]Signal
+	Edits   []peaks.Edit
 }
 
 // Input is all that a result is made from.
@@ -82,20 +79,18 @@ func Process(ctx context.Context, in Input, cache *Cache) (Result, error) {
 	if err := in.Choices.Validate(); err != nil {
 		return Result{}, err
 	}
-	integrated, expected, failed, err := integrate(ctx, in, cache)
+	integrated, expected, err := integrate(ctx, in, cache)
 	if err != nil {
 		return Result{}, err
 	}
 	p := newProcess(in)
 	p.result = Result{Injections: make([]Injected, len(in.Injections)), Expected: expected}
-	for i, r := range integrated {
-		p.result.Injections[i] = named(in.Injections[i], r, in.Method)
-		if failed[i] != nil {
-			p.result.Injections[i].Problem = failed[i].Error()
-		}
+	for i := range in.Injections {
+		p.result.Injections[i] = injected(in.Injections[i], integrated[i], in.Method)
 	}
 	p.calibrate(in.Method.Targets())
 	p.quantify()
+	p.qualify()
 	p.judge()
 	return p.result, nil
 }
@@ -143,172 +138,4 @@ func (p *process) student95(freedom float64) float64 {
 		p.students[freedom] = t
 	}
 	return t
-}
-
-func named(in Injection, r peaks.Result, m Method) Injected {
-	if in.Typed != nil {
-		return typed(in, m)
-	}
-	out := Injected{ID: in.ID, Trace: in.Trace.Name, NoiseSD: r.NoiseSD, WidthMin: r.WidthMin, EndWidthMin: r.EndWidthMin, Unmatched: r.Unmatched, Dropped: r.Dropped, Peaks: make([]NamedPeak, len(r.Peaks)), Readings: map[string]Reading{}}
-	for i, p := range r.Peaks {
-		out.Peaks[i].Peak = p
-		if m.Ladder != nil {
-			if index, ok := m.Ladder.Index(p.ApexMin); ok {
-				out.Peaks[i].RetentionIndex = &index
-			}
-		}
-	}
-	names := compounds.Name(r.Peaks, m.Compounds, m.Ladder)
-	for compound, peak := range names.Peak {
-		out.Peaks[peak].CompoundID = compound
-	}
-	for id, rivals := range names.Contenders {
-		if out.Contenders == nil {
-			out.Contenders = map[string][]Contender{}
-		}
-		for _, r := range rivals {
-			out.Contenders[id] = append(out.Contenders[id], Contender{out.Peaks[r.Peak].Number, r.Wins})
-		}
-	}
-	for _, c := range m.Compounds {
-		if c.Reference {
-			out.relative(names.Peak, c)
-		}
-		// A place that is where the method says needs no telling.
-		if p, ok := names.Place[c.ID]; ok && (p.ExpectedMin != c.ExpectedMin || c.Window.Kind == compounds.ByIndex) {
-			if out.Places == nil {
-				out.Places = map[string]compounds.Place{}
-			}
-			out.Places[c.ID] = p
-		}
-	}
-	return out
-}
-
-// typed stands a peak for each response that a person gave: nothing but a name and a size.
-func typed(in Injection, m Method) Injected {
-	out := Injected{ID: in.ID, Peaks: []NamedPeak{}, Readings: map[string]Reading{}}
-	list := slices.Clone(m.Compounds)
-	byRetention(list)
-	for _, c := range list {
-		if response, ok := in.Typed[c.ID]; ok {
-			out.Peaks = append(out.Peaks, NamedPeak{CompoundID: c.ID, Peak: peaks.Peak{Number: len(out.Peaks) + 1, ApexMin: c.ExpectedMin, AreaS: response, Height: response, Flags: []peaks.Flag{}}})
-		}
-	}
-	return out
-}
-
-// relative gives each peak its retention relative to the reference before it, or the first one.
-func (in *Injected) relative(named map[string]int, reference compounds.Compound) {
-	at, ok := named[reference.ID]
-	if !ok {
-		return
-	}
-	for i := range in.Peaks {
-		p := &in.Peaks[i]
-		if p.RelativeRetention == nil || in.Peaks[at].ApexMin <= p.ApexMin {
-			r := p.ApexMin / in.Peaks[at].ApexMin
-			p.RelativeRetention = &r
-		}
-	}
-}
-
-// peak is the peak of a compound, or nil.
-func (in *Injected) peak(compoundID string) *NamedPeak {
-	for i := range in.Peaks {
-		if in.Peaks[i].CompoundID == compoundID {
-			return &in.Peaks[i]
-		}
-	}
-	return nil
-}
-
-// integrate estimates widths and noise over all injections with the same trace, and integrates each with what is common, so that one does not differ from
-// the next by the estimate alone. An injection that fails is told as such, and the others go on without it.
-func integrate(ctx context.Context, in Input, cache *Cache) (results []peaks.Result, expected []Expected, failed []error, err error) {
-	injections, s := in.Injections, in.Method.Peaks
-	// Each injection is looked at twice: what to expect of all together, then its peaks.
-	told := func(already int) func(int) {
-		return func(n int) {
-			if in.Progress != nil {
-				in.Progress((already+n)/2, len(injections))
-			}
-		}
-	}
-	estimates, failed, err := forEach(ctx, injections, told(0), func(in Injection) (peaks.Estimate, error) {
-		if in.Typed != nil {
-			return peaks.Estimate{}, nil
-		}
-		return cache.estimate(in)
-	})
-	if err != nil {
-		return nil, nil, nil, err
-	}
-	expected = []Expected{}
-	of := map[string]int{} // index into expected, by the injection's id
-	byTrace := map[string]int{}
-	var together [][]peaks.Estimate
-	for i, in := range injections {
-		if in.Typed != nil || failed[i] != nil {
-			continue
-		}
-		k, known := byTrace[in.Trace.Name]
-		if !known {
-			k = len(expected)
-			byTrace[in.Trace.Name], expected, together = k, append(expected, Expected{Trace: in.Trace.Name}), append(together, nil)
-		}
-		of[in.ID], together[k] = k, append(together[k], estimates[i])
-	}
-	for k := range expected {
-		expected[k].Estimate, expected[k].Injections = peaks.Together(together[k]), len(together[k])
-	}
-	results, later, err := forEach(ctx, injections, told(len(injections)), func(in Injection) (peaks.Result, error) {
-		k, known := of[in.ID]
-		if !known {
-			return peaks.Result{}, nil
-		}
-		return cache.integrate(in, s, expected[k].Estimate)
-	})
-	for i, err := range later {
-		if failed[i] == nil {
-			failed[i] = err
-		}
-	}
-	return results, expected, failed, err
-}
-
-// forEach does one thing with every injection, on all processors, tells how many are done, and gives what came of each. It fails only when the context ends. What panics is an
-// error of its injection: one odd trace must not take the others with it.
-func forEach[T any](ctx context.Context, injections []Injection, told func(int), do func(Injection) (T, error)) (results []T, errs []error, err error) {
-	results, errs = make([]T, len(injections)), make([]error, len(injections))
-	next := make(chan int)
-	var workers sync.WaitGroup
-	var done atomic.Int64
-	for range min(runtime.GOMAXPROCS(0), max(1, len(injections))) {
-		workers.Go(func() {
-			for i := range next {
-				results[i], errs[i] = safely(injections[i], do)
-				told(int(done.Add(1)))
-			}
-		})
-	}
-	for i := range injections {
-		if err = ctx.Err(); err != nil {
-			break
-		}
-		next <- i
-	}
-	close(next)
-	workers.Wait()
-	return results, errs, err
-}
-
-func safely[T any](in Injection, do func(Injection) (T, error)) (v T, err error) {
-	defer func() {
-		if r := recover(); r != nil {
-			var none T
-			v, err = none, fmt.Errorf("its integration failed inside Yugen: %v", r)
-		}
-	}()
-	return do(in)
 }

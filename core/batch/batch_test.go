@@ -48,7 +48,7 @@ func injection(t *testing.T, id, name string, role Role, level *float64, a, b, s
 
 func method() Method {
 	m := NewMethod()
-	m.Peaks.WidthMin = 0.1
+	m.Channels[0].Peaks.WidthMin = 0.1
 	for _, c := range []struct {
 		id string
 		at float64

@@ -57,8 +57,8 @@ func (k *kept[T]) get(inputs any, make1 func() (T, error)) (T, error) {
 	return v, nil
 }
 
-func (c *Cache) integrate(in Injection, s peaks.Settings, expected peaks.Estimate) (peaks.Result, error) {
-	find := func() (peaks.Result, error) { return peaks.FindExpecting(in.Trace, s, in.Edits, &expected) }
+func (c *Cache) integrate(of Signal, edits []peaks.Edit, s peaks.Settings, expected peaks.Estimate) (peaks.Result, error) {
+	find := func() (peaks.Result, error) { return peaks.FindExpecting(of.Trace, s, edits, &expected) }
 	if c == nil {
 		return find()
 	}
@@ -67,13 +67,13 @@ func (c *Cache) integrate(in Injection, s peaks.Settings, expected peaks.Estimat
 		Settings peaks.Settings
 		Edits    []peaks.Edit
 		Expected peaks.Estimate
-	}{in.TraceHash, s, in.Edits, expected}, find)
+	}{of.Hash, s, edits, expected}, find)
 }
 
-func (c *Cache) estimate(in Injection) (peaks.Estimate, error) {
-	estimate := func() (peaks.Estimate, error) { return peaks.EstimateOf(in.Trace), nil }
+func (c *Cache) estimate(of Signal) (peaks.Estimate, error) {
+	estimate := func() (peaks.Estimate, error) { return peaks.EstimateOf(of.Trace), nil }
 	if c == nil {
 		return estimate()
 	}
-	return c.estimates.get(in.TraceHash, estimate)
+	return c.estimates.get(of.Hash, estimate)
 }

@@ -87,7 +87,7 @@ func (w world) holds(t *testing.T, seed uint64) bool {
 	t.Helper()
 	rng := rand.New(rand.NewPCG(seed, 9))
 	m := NewMethod()
-	m.Peaks.WidthMin = 0.1
+	m.Channels[0].Peaks.WidthMin = 0.1
 	m.Compounds = []compounds.Compound{{ID: "a", Name: "A", ExpectedMin: 1, Window: compounds.Window{Kind: compounds.Absolute, Value: 0.2}, Rule: compounds.Nearest, Role: compounds.Target}}
 	m.Curves.Model, m.Curves.Weight, m.Curves.Averaged = w.model, w.weight, w.averaged
 	m.Amounts.VolumePercent, m.Amounts.SamplePercent = 0.5, 0.5

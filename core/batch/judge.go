@@ -26,6 +26,7 @@ func (p *process) judge() {
 	p.judgeUnread()
 	p.judgeSamples()
 	p.outcomes()
+	p.judgeQualifiers()
 }
 
 func (p *process) notice(n checks.Notice) { p.result.Notices = append(p.result.Notices, n) }
@@ -50,26 +51,12 @@ func (p *process) judgeRunList() {
 func (p *process) judgePeaks() {
 	for i := range p.result.Injections {
 		in := &p.result.Injections[i]
-		if in.Problem != "" {
-			p.notice(checks.New(checks.Unmeasured, checks.Decide, checks.Peaks, in.ID, "", p.replicateName(i), "could not be integrated: "+in.Problem))
-		}
-		for _, e := range in.Unmatched {
-			p.notice(checks.New(checks.LostEdit, checks.Decide, checks.Peaks, in.ID, "", p.replicateName(i), fmt.Sprintf("an edit at %.2f min no longer has its peak and is not applied", e.ApexMin)))
+		for _, channel := range in.EachChannel() {
+			p.judgeChannel(i, channel)
 		}
 		for _, c := range p.method.Compounds {
-			if d := in.droppedFor(c); d != nil {
+			if d := p.droppedFor(in, c); d != nil {
 				p.notice(checks.New(checks.Unmeasured, checks.Decide, checks.Peaks, in.ID, c.ID, p.replicateName(i), fmt.Sprintf("a peak for %s at %.2f min was found and not measured: %s", c.Name, d.ApexMin, d.Reason)))
-			}
-		}
-		for _, peak := range in.Peaks {
-			if peak.CompoundID != "" && slices.Contains(peak.Flags, peaks.FitFailed) {
-				p.notice(checks.New(checks.NoFit, checks.Decide, checks.Peaks, in.ID, peak.CompoundID, p.replicateName(i), fmt.Sprintf("no fitted shape holds at %.2f min; it is parted by a drop", peak.ApexMin)))
-			}
-			if peak.CompoundID != "" && slices.Contains(peak.Flags, peaks.StraightSkim) {
-				p.notice(checks.New(checks.NoFit, checks.Know, checks.Peaks, in.ID, peak.CompoundID, p.replicateName(i), fmt.Sprintf("the tail at %.2f min cannot be followed as a decay; it stands on a straight tangent", peak.ApexMin)))
-			}
-			if peak.CompoundID != "" && slices.Contains(peak.Flags, peaks.Saturated) {
-				p.notice(checks.New(checks.CutOff, checks.Decide, checks.Peaks, in.ID, peak.CompoundID, p.replicateName(i), "the detector cut off the top at "+fmt.Sprintf("%.2f min", peak.ApexMin)))
 			}
 		}
 	}
@@ -78,8 +65,30 @@ func (p *process) judgePeaks() {
 	}
 }
 
+// judgeChannel says what is wrong with the peaks of one channel of one injection.
+func (p *process) judgeChannel(i int, in *Integrated) {
+	id, name := p.injections[i].ID, p.replicateName(i)
+	if in.Problem != "" {
+		p.notice(checks.New(checks.Unmeasured, checks.Decide, checks.Peaks, id, "", name, "could not be integrated: "+in.Problem))
+	}
+	for _, e := range in.Unmatched {
+		p.notice(checks.New(checks.LostEdit, checks.Decide, checks.Peaks, id, "", name, fmt.Sprintf("an edit at %.2f min no longer has its peak and is not applied", e.ApexMin)))
+	}
+	for _, peak := range in.Peaks {
+		if peak.CompoundID != "" && slices.Contains(peak.Flags, peaks.FitFailed) {
+			p.notice(checks.New(checks.NoFit, checks.Decide, checks.Peaks, id, peak.CompoundID, name, fmt.Sprintf("no fitted shape holds at %.2f min; it is parted by a drop", peak.ApexMin)))
+		}
+		if peak.CompoundID != "" && slices.Contains(peak.Flags, peaks.StraightSkim) {
+			p.notice(checks.New(checks.NoFit, checks.Know, checks.Peaks, id, peak.CompoundID, name, fmt.Sprintf("the tail at %.2f min cannot be followed as a decay; it stands on a straight tangent", peak.ApexMin)))
+		}
+		if peak.CompoundID != "" && slices.Contains(peak.Flags, peaks.Saturated) {
+			p.notice(checks.New(checks.CutOff, checks.Decide, checks.Peaks, id, peak.CompoundID, name, "the detector cut off the top at "+fmt.Sprintf("%.2f min", peak.ApexMin)))
+		}
+	}
+}
+
 // droppedFor is a dropped peak in a compound's window, where no other has its name.
-func (in *Injected) droppedFor(c compounds.Compound) *peaks.Dropped {
+func (p *process) droppedFor(in *Injected, c compounds.Compound) *peaks.Dropped {
 	if in.peak(c.ID) != nil {
 		return nil
 	}
@@ -87,9 +96,14 @@ func (in *Injected) droppedFor(c compounds.Compound) *peaks.Dropped {
 	if !moved {
 		at = c.Place()
 	}
-	for i, d := range in.Dropped {
-		if math.Abs(d.ApexMin-at.ExpectedMin) <= at.HalfMin {
-			return &in.Dropped[i]
+	for _, channel := range in.EachChannel() {
+		if channel.Channel != p.method.channelOf(c.Channel) {
+			continue
+		}
+		for i, d := range channel.Dropped {
+			if math.Abs(d.ApexMin-at.ExpectedMin) <= at.HalfMin {
+				return &channel.Dropped[i]
+			}
 		}
 	}
 	return nil

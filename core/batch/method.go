@@ -17,7 +17,9 @@ import (
 
 // Method is how a batch is processed: one document, saved as versions that never change.
 type Method struct {
-	Peaks     peaks.Settings       `json:"peaks"`
+	Channels []Channel `json:"channels"` // that are processed, the first one first
+	// Earlier are the settings of a method as it was written when there was one signal; Today makes them the first channel.
+	Earlier   *peaks.Settings      `json:"peaks,omitempty"`
 	Compounds []compounds.Compound `json:"compounds"`
 	Ladder    *compounds.Ladder    `json:"ladder,omitempty"` // for retention indices
 	Curves    Calibration          `json:"curves"`
@@ -114,7 +116,7 @@ func (r Reporting) Prepared() bool { return !r.PercentOfTotal && !r.AsMeasured }
 // NewMethod is the method of a batch that has none yet.
 func NewMethod() Method {
 	return Method{
-		Peaks:     peaks.Settings{Threshold: peaks.DefaultThreshold},
+		Channels:  []Channel{{ID: FirstChannel, Peaks: peaks.Settings{Threshold: peaks.DefaultThreshold}}},
 		Compounds: []compounds.Compound{},
 		Curves:    Calibration{Response: Area, Unit: "mg/L", Model: curves.Linear, Weight: curves.PerX},
 		Amounts:   Reporting{Unit: "mg/g", VolumeUnit: "mL", SampleUnit: "g"},
@@ -128,7 +130,7 @@ func (m Method) Validate() error {
 		name  string
 		check func() error
 	}{
-		{"peaks", m.Peaks.Validate},
+		{"channels", m.validateChannels},
 		{"compounds", func() error { return compounds.Validate(m.Compounds) }},
 		{"ladder", func() error {
 			if m.Ladder == nil {

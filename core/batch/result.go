@@ -18,14 +18,14 @@ type Result struct {
 	Checks     []CheckRow       `json:"checks"`
 	Outcomes   []checks.Outcome `json:"outcomes"`
 	Notices    []checks.Notice  `json:"notices"`
-	// Expected is what was estimated over the batch, for each trace by name; settings overrule it.
+	// Expected is what was estimated over the batch, for each channel and trace by name; settings overrule it.
 	Expected []Expected `json:"expected"`
 }
 
-// ExpectedOf is what was estimated for a trace, or nil.
-func (r Result) ExpectedOf(trace string) *peaks.Estimate {
+// ExpectedOf is what was estimated for a trace of a channel, or nil.
+func (r Result) ExpectedOf(channelID, trace string) *peaks.Estimate {
 	for i := range r.Expected {
-		if r.Expected[i].Trace == trace {
+		if r.Expected[i].Channel == channelID && r.Expected[i].Trace == trace {
 			return &r.Expected[i].Estimate
 		}
 	}
@@ -34,28 +34,39 @@ func (r Result) ExpectedOf(trace string) *peaks.Estimate {
 
 // Expected is the width and noise that all injections with a trace have in common.
 type Expected struct {
+	Channel    string `json:"channel"`
 	Trace      string `json:"trace"`
 	Injections int    `json:"injections"`
 	peaks.Estimate
 }
 
-// Injected is a processed injection.
-type Injected struct {
-	ID       string  `json:"id"`
-	Trace    string  `json:"trace"` // its name
+// Integrated is one channel of an injection, integrated and with its names.
+type Integrated struct {
+	Channel  string  `json:"channel"` // of the method, by id
+	Trace    string  `json:"trace"`   // its name
+	Unit     string  `json:"unit"`    // of the trace
 	NoiseSD  float64 `json:"noise_sd"`
 	WidthMin float64 `json:"width_min"`
 	// EndWidthMin is the expected width at the end of the run.
-	EndWidthMin float64            `json:"end_width_min"`
-	Peaks       []NamedPeak        `json:"peaks"`
-	Readings    map[string]Reading `json:"readings"` // by compound id
-	// InternalStandards are the deviations of their responses from their means over the batch, in percent, by compound id.
-	InternalStandards map[string]float64 `json:"internal_standards_percent,omitempty"`
-	Unmatched         []peaks.Edit       `json:"unmatched_edits,omitempty"`
-	// Problem is why the injection could not be integrated; the batch goes on without it.
+	EndWidthMin float64      `json:"end_width_min"`
+	Peaks       []NamedPeak  `json:"peaks"`
+	Unmatched   []peaks.Edit `json:"unmatched_edits,omitempty"`
+	// Problem is why the channel could not be integrated; the batch goes on without it.
 	Problem string `json:"problem,omitempty"`
 	// Dropped are peaks that were found and could not be measured, with the reason.
 	Dropped []peaks.Dropped `json:"dropped,omitempty"`
+}
+
+// Injected is a processed injection: its first channel, and the others that the method processes.
+type Injected struct {
+	ID string `json:"id"`
+	Integrated
+	Further  []Integrated       `json:"further,omitempty"`
+	Readings map[string]Reading `json:"readings"` // by compound id
+	// InternalStandards are the deviations of their responses from their means over the batch, in percent, by compound id.
+	InternalStandards map[string]float64 `json:"internal_standards_percent,omitempty"`
+	// Qualifiers are what the peaks of other channels say of a compound that was found, by its id.
+	Qualifiers map[string][]QualifierReading `json:"qualifiers,omitempty"`
 	// Contenders are the peaks in a compound's window, by id, where there are more than one.
 	Contenders map[string][]Contender `json:"contenders,omitempty"`
 	// Places are where compounds are expected in this injection, by id, where that is not what the method says.

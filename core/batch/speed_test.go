@@ -14,7 +14,7 @@ import (
 // BenchmarkOneWeightOf300x30 is what a change of one curve's weight costs in a batch of 300 injections with 30 compounds.
 func BenchmarkOneWeightOf300x30(b *testing.B) {
 	m := NewMethod()
-	m.Peaks.WidthMin = 0.1
+	m.Channels[0].Peaks.WidthMin = 0.1
 	for k := range 30 {
 		m.Compounds = append(m.Compounds, compounds.Compound{ID: fmt.Sprint("c", k), Name: fmt.Sprint("C", k), ExpectedMin: 1 + 0.5*float64(k), Window: compounds.Window{Kind: compounds.Absolute, Value: 0.2}, Rule: compounds.Nearest, Role: compounds.Target})
 	}

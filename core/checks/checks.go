@@ -133,6 +133,7 @@ const (
 	Unsuitable     Kind = "suitability"
 	AboveRange     Kind = "above_range"
 	Spread         Kind = "replicates"
+	QualifierRatio Kind = "qualifier"
 )
 
 // Weight tells what must be decided from what is good to know.

@@ -24,6 +24,10 @@ type Compound struct {
 	Amount float64 `json:"amount,omitempty"`
 	// Against is the internal standard that a target is read against, by id; empty means the nearest in retention, "none" none.
 	Against string `json:"against,omitempty"`
+	// Channel is the channel of the method that it is looked for in, by id; empty is the first.
+	Channel string `json:"channel,omitempty"`
+	// Qualifiers are peaks of other channels that bear the name out.
+	Qualifiers []Qualifier `json:"qualifiers,omitempty"`
 	// Reference peaks are named first; the expected times of the others are then scaled by where they are.
 	Reference bool `json:"reference,omitempty"`
 	// Index is the expected retention index; with it and a ladder ExpectedMin has no meaning. 0 is none.
@@ -36,6 +40,29 @@ type Compound struct {
 	ResolutionTo  string  `json:"resolution_to,omitempty"`
 	// MolarMass, g/mol, turns mass into amount of substance and back; 0 is not known.
 	MolarMass float64 `json:"molar_mass,omitempty"`
+}
+
+// Qualifier asks for a peak at the same time in another channel, whose response stands in a ratio to the compound's own.
+type Qualifier struct {
+	Channel string `json:"channel"`
+	// Ratio is the expected one; 0 takes the mean of the standards of the batch.
+	Ratio            float64 `json:"ratio,omitempty"`
+	TolerancePercent float64 `json:"tolerance_percent"` // of the ratio, to each side
+}
+
+// maxQualifiers bounds those of one compound.
+const maxQualifiers = 20
+
+func (c Compound) validateQualifiers() error {
+	if len(c.Qualifiers) > maxQualifiers {
+		return fmt.Errorf("compounds: %s has %d qualifiers; at most %d are taken", c.Name, len(c.Qualifiers), maxQualifiers)
+	}
+	for _, q := range c.Qualifiers {
+		if !(q.Ratio >= 0 && q.Ratio <= 1e9) || !(q.TolerancePercent > 0 && q.TolerancePercent <= 1000) {
+			return fmt.Errorf("compounds: a qualifier of %s has the ratio %g ± %g %%; the ratio is 0 or more, and the tolerance above 0", c.Name, q.Ratio, q.TolerancePercent)
+		}
+	}
+	return nil
 }
 
 // FreshID makes an id of a name that no other compound has.
@@ -132,6 +159,9 @@ func Validate(list []Compound) error {
 			return fmt.Errorf("compounds: %s has the unknown role %q", c.Name, c.Role)
 		case c.Role == InternalStandard && !(c.Amount > 0):
 			return fmt.Errorf("compounds: the internal standard %s needs its amount in each injection", c.Name)
+		}
+		if err := c.validateQualifiers(); err != nil {
+			return err
 		}
 		ids[c.ID], names[c.Name] = true, true
 	}

@@ -16,11 +16,13 @@ type Edit struct {
 	// Level is the signal of an anchor; where nil it lies on the trace.
 	Level *float64  `json:"level,omitempty"`
 	How   SplitKind `json:"how,omitempty"` // for Part
+	// Channel is the channel of the method that the edit was made on; empty is the first.
+	Channel string `json:"channel,omitempty"`
 }
 
 func (e Edit) equals(o Edit) bool {
 	level := e.Level == nil && o.Level == nil || e.Level != nil && o.Level != nil && *e.Level == *o.Level
-	return level && e.Kind == o.Kind && e.ApexMin == o.ApexMin && e.ToMin == o.ToMin && e.How == o.How
+	return level && e.Kind == o.Kind && e.ApexMin == o.ApexMin && e.ToMin == o.ToMin && e.How == o.How && e.Channel == o.Channel
 }
 
 // EditKind names what an edit does.
@@ -58,6 +60,8 @@ func (e Edit) Validate() error {
 		return fmt.Errorf("edit: the kind %q is unknown; known are %v", e.Kind, EditKinds)
 	case !finite(e.ApexMin) || !finite(e.ToMin) || e.Level != nil && !finite(*e.Level):
 		return fmt.Errorf("edit: times and level must be numbers")
+	case len(e.Channel) > 200:
+		return fmt.Errorf("edit: the name of its channel has %d characters; at most 200 are kept", len(e.Channel))
 	case e.Kind == PartAs && !slices.Contains(SplitKinds, e.How):
 		return fmt.Errorf("edit: peaks cannot be parted in the way %q; known are %v", e.How, SplitKinds)
 	}

@@ -10,6 +10,7 @@
   import { nameControls } from "./parts/tooltips";
   import { nextPart } from "./parts/walk";
   import Underway from "./parts/Underway.svelte";
+  import { channelOf, channelOfCompound, resultIn } from "./state/channel";
   import { ask, desk, watchBatch } from "./state/desk.svelte";
   import { keys } from "./state/keys.svelte";
   import { place, stations, type Station } from "./state/place.svelte";
@@ -56,6 +57,17 @@
       ? result
       : undefined,
   );
+
+  // A compound brings its channel with it; without one it is the channel that was looked at last.
+  const channel = $derived(
+    batch && (channelOfCompound(batch.version.method, place.query.c) ?? channelOf(batch.version.method, place.query.channel)),
+  );
+  $effect(() => {
+    if (!batch || !channel) return;
+    const query = { channel: channel.id === batch.version.method.channels[0]!.id ? "" : channel.id };
+    if ((place.query.channel ?? "") !== query.channel) place.go({ query }, false);
+  });
+  const seen = $derived(fitting && channel && resultIn(fitting, channel.id));
 
   // Another signal was chosen, here, by undo, or in another window.
   let drawn = { batch: "", traces: "" };
@@ -116,8 +128,8 @@
         <span>These readings were typed: there are no chromatograms behind them.</span>
         <button class="lnk" onclick={() => place.go({ station: "curves" })}>Their curve</button>
       </div>
-    {:else if batch && View}
-      <View {batch} result={fitting} {index} stale={resultQuery.isFetching || result !== fitting} />
+    {:else if batch && channel && View}
+      <View {batch} {channel} result={seen} {index} stale={resultQuery.isFetching || result !== fitting} />
     {:else}
       <div class="empty">Opening the batch …</div>
     {/if}

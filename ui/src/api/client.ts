@@ -7,6 +7,8 @@ export type Study = Schemas["Study"];
 export type Batch = Schemas["Batch"];
 export type Injection = Schemas["Injection"];
 export type View = Schemas["View"];
+export type ChannelAsked = Schemas["ChannelAsked"];
+export type Channel = Schemas["Channel"];
 export type Method = Schemas["Method"];
 export type Choices = Schemas["Choices"];
 export type MethodTrial = Schemas["MethodTrial"];
@@ -87,15 +89,20 @@ export async function answer<T>(request: Promise<{ data?: T; error?: unknown; re
 export async function fetchTrace(
   batch: string,
   injection: string,
-  range: { fromS?: number; toS?: number; columns: number; /** Of a signal among those of its file. */ place?: number },
+  range: { fromS?: number; toS?: number; columns: number; /** Of a signal among those of its file. */ place?: number; channel?: string },
   signal?: AbortSignal,
 ): Promise<Trace> {
   const q = new URLSearchParams({ columns: String(Math.round(range.columns)) });
   if (range.fromS !== undefined) q.set("from", String(range.fromS));
   if (range.toS !== undefined) q.set("to", String(range.toS));
   if (range.place !== undefined) q.set("signal", String(range.place));
+  if (range.channel) q.set("channel", range.channel);
   const response = await fetch(`/api/batches/${batch}/injections/${injection}/trace?${q}`, { signal });
-  if (!response.ok) throw new Problem("The trace cannot be read.", response.status);
+  if (!response.ok)
+    throw new Problem(
+      response.status === 404 && range.channel ? "This injection does not have the signal of this channel." : "The trace cannot be read.",
+      response.status,
+    );
   const raw = new Float64Array(await response.arrayBuffer());
   const n = raw.length / 2;
   const trace: Trace = { min: new Float64Array(n), value: new Float64Array(n) };

@@ -89,6 +89,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/channels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Process one more signal of every injection, as a channel of its own */
+        post: operations["addChannel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/channels/{channel}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** No longer process a channel */
+        delete: operations["removeChannel"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/choices": {
         parameters: {
             query?: never;
@@ -1091,6 +1125,7 @@ export interface components {
             samples: components["schemas"]["SampleRow"][];
         };
         BatchSignal: {
+            channel?: string;
             in: number;
             kind: string;
             name: string;
@@ -1127,6 +1162,18 @@ export interface components {
             /** @enum {string} */
             weight: "none" | "1/x" | "1/x2" | "1/y" | "1/y2" | "1/s2" | "1/s2_measured";
         };
+        Channel: {
+            id: string;
+            peaks: components["schemas"]["Settings"];
+            signal: components["schemas"]["Signal"];
+        };
+        ChannelAsked: {
+            /** @enum {string} */
+            kind?: "" | "total_ion" | "base_peak" | "ions" | "wavelength" | "maximum";
+            name?: string;
+            unit?: string;
+            words?: string;
+        };
         CheckRow: {
             compound_id: string;
             injection_id: string;
@@ -1150,6 +1197,7 @@ export interface components {
         Compound: {
             against?: string;
             amount?: number;
+            channel?: string;
             expected_min: number;
             group?: string;
             id: string;
@@ -1158,6 +1206,7 @@ export interface components {
             mix?: string;
             molar_mass?: number;
             name: string;
+            qualifiers?: components["schemas"]["Qualifier"][];
             reference?: boolean;
             resolution_to?: string;
             /** @enum {string} */
@@ -1313,6 +1362,7 @@ export interface components {
         };
         Edit: {
             apex_min: number;
+            channel?: string;
             /** @enum {string} */
             how?: "drop" | "valley" | "tangent" | "exponential" | "fit";
             /** @enum {string} */
@@ -1348,11 +1398,13 @@ export interface components {
             keep: boolean;
         };
         Examples: {
+            channel?: string;
             from_min: number;
             marks: components["schemas"]["Example"][];
             to_min: number;
         };
         Expected: {
+            channel: string;
             end_width_min: number;
             injections: number;
             noise: components["schemas"]["NoiseModel"];
@@ -1411,6 +1463,7 @@ export interface components {
             sample_name: string;
             sample_type: string;
             settings?: components["schemas"]["Setting"][];
+            spectra?: string[];
             vial: string;
         };
         History: {
@@ -1418,11 +1471,13 @@ export interface components {
             undo: string;
         };
         Injected: {
+            channel: string;
             contenders?: {
                 [key: string]: components["schemas"]["Contender"][];
             };
             dropped?: components["schemas"]["Dropped"][];
             end_width_min: number;
+            further?: components["schemas"]["Integrated"][];
             id: string;
             internal_standards_percent?: {
                 [key: string]: number;
@@ -1433,10 +1488,14 @@ export interface components {
                 [key: string]: components["schemas"]["Place"];
             };
             problem?: string;
+            qualifiers?: {
+                [key: string]: components["schemas"]["QualifierReading"][];
+            };
             readings: {
                 [key: string]: components["schemas"]["Reading"];
             };
             trace: string;
+            unit: string;
             unmatched_edits?: components["schemas"]["Edit"][];
             width_min: number;
         };
@@ -1479,6 +1538,18 @@ export interface components {
         Installation: {
             analyst: string;
             laboratory: components["schemas"]["Laboratory"];
+        };
+        Integrated: {
+            channel: string;
+            dropped?: components["schemas"]["Dropped"][];
+            end_width_min: number;
+            noise_sd: number;
+            peaks: components["schemas"]["NamedPeak"][];
+            problem?: string;
+            trace: string;
+            unit: string;
+            unmatched_edits?: components["schemas"]["Edit"][];
+            width_min: number;
         };
         InternalAmount: {
             amount: number;
@@ -1614,11 +1685,12 @@ export interface components {
         };
         Method: {
             amounts: components["schemas"]["Reporting"];
+            channels: components["schemas"]["Channel"][];
             checks: components["schemas"]["Limits"];
             compounds: components["schemas"]["Compound"][];
             curves: components["schemas"]["Calibration"];
             ladder?: components["schemas"]["Ladder"] | null;
-            peaks: components["schemas"]["Settings"];
+            peaks?: components["schemas"]["Settings"] | null;
         };
         MethodChange: {
             method: components["schemas"]["Method"];
@@ -1781,6 +1853,18 @@ export interface components {
             key: string;
             station: string;
             text: string;
+        };
+        Qualifier: {
+            channel: string;
+            ratio?: number;
+            tolerance_percent: number;
+        };
+        QualifierReading: {
+            channel: string;
+            expected: number | null;
+            peak_number: number | null;
+            ratio: number | null;
+            within: boolean;
         };
         Question: {
             key: string;
@@ -1952,10 +2036,23 @@ export interface components {
             name: string | null;
             reason?: string;
         };
+        Signal: {
+            /** @enum {string} */
+            kind?: "" | "total_ion" | "base_peak" | "ions" | "wavelength" | "maximum";
+            level?: number;
+            name?: string;
+            places?: components["schemas"]["SignalPlace"][];
+            unit?: string;
+        };
         SignalChoice: {
             name: string;
             reason?: string;
             unit: string;
+        };
+        SignalPlace: {
+            at: number;
+            ppm?: boolean;
+            tolerance?: number;
         };
         SinceView: {
             effects: components["schemas"]["Effect"][];
@@ -2032,6 +2129,7 @@ export interface components {
         };
         Trial: {
             beside_id?: string;
+            channel?: string;
             edits: components["schemas"]["Edit"][] | null;
             injection_id: string;
             settings: components["schemas"]["Settings"];
@@ -2308,6 +2406,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Arrived"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addChannel: {
+        parameters: {
+            query?: never;
+            header: {
+                "If-Match": string;
+            };
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChannelAsked"];
+            };
+        };
+        responses: {
+            /** @description Process one more signal of every injection, as a channel of its own */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeChannel: {
+        parameters: {
+            query?: never;
+            header: {
+                "If-Match": string;
+            };
+            path: {
+                batch: string;
+                channel: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No longer process a channel */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
                 };
             };
             /** @description What is wrong and what to do */
@@ -2658,7 +2827,9 @@ export interface operations {
     };
     peaks: {
         parameters: {
-            query?: never;
+            query?: {
+                channel?: string;
+            };
             header?: never;
             path: {
                 batch: string;
@@ -2690,7 +2861,9 @@ export interface operations {
     };
     proposals: {
         parameters: {
-            query?: never;
+            query?: {
+                channel?: string;
+            };
             header?: never;
             path: {
                 batch: string;
@@ -2791,6 +2964,7 @@ export interface operations {
                 to?: string;
                 columns?: string;
                 signal?: string;
+                channel?: string;
             };
             header?: never;
             path: {

@@ -7,6 +7,7 @@ import {
   fetchTrace,
   Problem,
   type Batch,
+  type ChannelAsked,
   type Choices,
   type Edit,
   type EntryChange,
@@ -48,20 +49,11 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.GET("/api/batches/{batch}/ridges", { params: { path: { batch } } })),
   }),
-  trace: (batch: string, injection: string, fromMin?: number, toMin?: number) => ({
-    queryKey: ["trace", batch, injection, fromMin, toMin],
+  /** The trace of a channel of the method. */
+  trace: (batch: string, injection: string, channel: string) => ({
+    queryKey: ["trace", batch, injection, channel],
     enabled: injection !== "",
-    queryFn: ({ signal }: { signal: AbortSignal }) =>
-      fetchTrace(
-        batch,
-        injection,
-        {
-          fromS: fromMin === undefined ? undefined : fromMin * 60,
-          toS: toMin === undefined ? undefined : toMin * 60,
-          columns: 6000,
-        },
-        signal,
-      ),
+    queryFn: ({ signal }: { signal: AbortSignal }) => fetchTrace(batch, injection, { columns: 6000, channel }, signal),
   }),
   working: (batch: string, revision: number, injection: string, compound: string) => ({
     queryKey: ["working", batch, revision, injection, compound],
@@ -69,14 +61,18 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.GET("/api/batches/{batch}/working", { params: { path: { batch }, query: { injection, compound } } })),
   }),
-  peaks: (batch: string, revision: number, injection: string) => ({
-    queryKey: ["peaks", batch, revision, injection],
-    queryFn: () => answer(api.GET("/api/batches/{batch}/injections/{injection}/peaks", { params: { path: { batch, injection } } })),
+  peaks: (batch: string, revision: number, injection: string, channel: string) => ({
+    queryKey: ["peaks", batch, revision, injection, channel],
+    queryFn: () =>
+      answer(api.GET("/api/batches/{batch}/injections/{injection}/peaks", { params: { path: { batch, injection }, query: { channel } } })),
   }),
-  proposals: (batch: string, revision: number, injection: string) => ({
-    queryKey: ["proposals", batch, revision, injection],
+  proposals: (batch: string, revision: number, injection: string, channel: string) => ({
+    queryKey: ["proposals", batch, revision, injection, channel],
     enabled: injection !== "",
-    queryFn: () => answer(api.GET("/api/batches/{batch}/injections/{injection}/proposals", { params: { path: { batch, injection } } })),
+    queryFn: () =>
+      answer(
+        api.GET("/api/batches/{batch}/injections/{injection}/proposals", { params: { path: { batch, injection }, query: { channel } } }),
+      ),
   }),
   limits: (batch: string, revision: number) => ({
     queryKey: ["limits", batch, revision],
@@ -294,6 +290,17 @@ class Desk {
   chooseSignal(name: string, unit: string) {
     return this.plain(`Process ${name}`, `${name} is processed`, (params, reason) =>
       answer(api.PUT("/api/batches/{batch}/signal", { params, body: { name, unit, reason } })),
+    );
+  }
+
+  /** Processes one more signal, as a channel of its own. */
+  addChannel(asked: ChannelAsked) {
+    return this.change("channel added", (params) => answer(api.POST("/api/batches/{batch}/channels", { params, body: asked })));
+  }
+
+  removeChannel(channel: string) {
+    return this.change("channel left out", (params) =>
+      answer(api.DELETE("/api/batches/{batch}/channels/{channel}", { params: { ...params, path: { ...params.path, channel } } })),
     );
   }
 

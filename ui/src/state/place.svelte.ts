@@ -2,7 +2,17 @@
 export const stations = ["batch", "traces", "peaks", "compounds", "curves", "results", "report"] as const;
 export type Station = (typeof stations)[number];
 
-type Query = { i?: string; c?: string; from?: string; to?: string; show?: string; mode?: string; face?: string; scale?: string };
+type Query = {
+  i?: string;
+  c?: string;
+  from?: string;
+  to?: string;
+  show?: string;
+  mode?: string;
+  face?: string;
+  channel?: string;
+  scale?: string;
+};
 
 class Place {
   batch = $state("");

@@ -1,42 +1,90 @@
 <script lang="ts">
-  // The signals that the batch's files hold, and which of them is processed.
+  // The signals that the batch's files hold: which one the batch is processed by, which are processed beside it, and what can be derived from spectra.
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch } from "../../api/client";
   import { count } from "../../look/number";
+  import { channelTitle } from "../../state/channel";
   import { ask, desk } from "../../state/desk.svelte";
 
   let { batch }: { batch: Batch } = $props();
   const query = createQuery(() => ask.signals(batch.id, batch.revision));
   const list = $derived(query.data ?? []);
-  const edited = $derived(batch.injections.filter((i) => i.edits.length > 0).length);
+  const channels = $derived(batch.version.method.channels);
+  const first = $derived(channels[0]!.id);
+  const ofSpectra = $derived(channels.filter((c) => c.signal.kind));
+  const spectra = $derived(new Set(batch.injections.flatMap((i) => i.header.spectra ?? [])));
+
+  let words = $state("");
+  async function derive(e: SubmitEvent) {
+    e.preventDefault();
+    if (!words.trim()) return;
+    const kind = spectra.has("mass") ? "ions" : "wavelength";
+    if (await desk.addChannel({ kind, words: words.trim() })) words = "";
+  }
 </script>
 
-{#if list.length > 1}
+{#if list.length > 1 || spectra.size > 0}
   <section aria-label="Signals">
-    <h2>Signals <span class="r">one is processed</span></h2>
+    <h2>Signals <span class="r">{count(channels.length, "channel")} processed</span></h2>
     {#each list as s (s.name + s.unit)}
-      {@const here = s.processed === s.in}
-      <button
-        class="row"
-        class:on={s.processed > 0}
-        role="radio"
-        aria-checked={s.processed > 0}
-        title={s.kind === "condition"
-          ? "A condition of the run: it can be processed, though it holds no peaks of compounds"
-          : here
-            ? "Processed in every injection that has it"
-            : `Processes it in every injection that has it${edited ? "; edits by hand stay with the signal they were made on" : ""}`}
-        disabled={here}
-        onclick={() => desk.chooseSignal(s.name, s.unit)}
-      >
+      {@const here = s.channel !== undefined && s.processed === s.in}
+      <div class="row" class:on={s.channel !== undefined}>
         <i aria-hidden="true"></i><span class:mut={s.kind === "condition"}>{s.name}{s.unit ? `, ${s.unit}` : ""}</span>
         <span class="mut n"
-          >{s.kind === "condition" ? "condition · " : ""}{s.processed > 0 && !here
-            ? `in ${s.processed} of ${s.in}`
-            : count(s.in, "injection")}</span
+          >{s.kind === "condition"
+            ? "condition"
+            : s.channel !== undefined && !here
+              ? `in ${s.processed} of ${s.in}`
+              : `in ${count(s.in, "injection")}`}</span
         >
-      </button>
+        {#if s.kind !== "condition"}
+          <span class="acts">
+            {#if s.channel === first}
+              <span class="mut">{here ? "first channel" : "first channel there"}</span>
+            {/if}
+            {#if s.channel === undefined}
+              <button
+                class="lnk"
+                title="Finds its peaks too, with settings of its own; compounds can be looked for in it"
+                onclick={() => desk.addChannel({ name: s.name, unit: s.unit })}>process too</button
+              >
+            {/if}
+            {#if s.channel === undefined || (s.channel === first && !here)}
+              <button
+                class="lnk"
+                title="Makes it the first channel in every injection that has it; edits by hand stay with the signal they were made on"
+                onclick={() => desk.chooseSignal(s.name, s.unit)}>make it the first</button
+              >
+            {/if}
+            {#if s.channel !== undefined && s.channel !== first}
+              <button class="lnk" title="Its peaks are no longer found" onclick={() => desk.removeChannel(s.channel!)}>leave out</button>
+            {/if}
+          </span>
+        {/if}
+      </div>
     {/each}
+    {#each ofSpectra as c (c.id)}
+      <div class="row on">
+        <i aria-hidden="true"></i><span>{channelTitle(batch, c)}</span><span class="mut n">derived</span>
+        <span class="acts"
+          ><button class="lnk" title="Its peaks are no longer found" onclick={() => desk.removeChannel(c.id)}>leave out</button></span
+        >
+      </div>
+    {/each}
+    {#if spectra.size > 0}
+      <form class="derive" onsubmit={derive}>
+        <label for="derive">{spectra.has("mass") ? "Ions" : "Wavelength, nm"}</label>
+        <input
+          id="derive"
+          class="field num"
+          placeholder={spectra.has("mass") ? "71.05 ± 0.3" : "278 ± 4"}
+          title={spectra.has("mass")
+            ? "m/z with a tolerance, in m/z or ppm; several with commas are summed"
+            : "A wavelength with half the width of its band"}
+          bind:value={words}
+        /><button class="btn" disabled={!words.trim()}>Add</button>
+      </form>
+    {/if}
     {#if query.isError}<p class="att" role="alert">{query.error.message}</p>{/if}
   </section>
 {/if}
@@ -48,12 +96,23 @@
     align-items: baseline;
     width: 100%;
     min-height: 24px;
-    text-align: left;
     font-size: 12.5px;
     border-bottom: 1px solid var(--mist-1);
   }
-  .row:disabled {
-    cursor: default;
+  .acts {
+    grid-column: 2 / -1;
+    display: flex;
+    gap: 12px;
+    min-height: 20px;
+    font-size: 12px;
+  }
+  .derive {
+    display: grid;
+    grid-template-columns: auto 1fr auto;
+    gap: 8px;
+    align-items: center;
+    padding-top: 6px;
+    font-size: 12.5px;
   }
   i {
     width: 9px;

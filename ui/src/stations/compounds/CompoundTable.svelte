@@ -1,15 +1,14 @@
 <script lang="ts">
   // The compounds in order of retention, and which peak of the shown injection each of them is.
-  import type { Compound, Injected, Method } from "../../api/client";
+  import type { Batch, Compound, Injected, Peak } from "../../api/client";
   import Columns from "../../parts/Columns.svelte";
   import { fixed, missing } from "../../look/number";
   import { placeOf } from "./table";
-  import type { Shown } from "../../plot/Chromatogram.svelte";
+  import { allPeaks, channelOfCompound, channelTitle } from "../../state/channel";
 
   let {
     list,
-    method,
-    peaks,
+    batch,
     injected,
     inWindow,
     chosen,
@@ -19,10 +18,9 @@
     forget,
   }: {
     list: Compound[];
-    method: Method;
-    peaks: Shown[];
+    batch: Batch;
     injected: Injected | undefined;
-    inWindow: (c: Compound) => Shown[];
+    inWindow: (c: Compound) => Peak[];
     chosen: string | undefined;
     hovered: number | null;
     choose: (id: string) => void;
@@ -30,18 +28,21 @@
     forget: (c: Compound) => void;
   } = $props();
 
+  const method = $derived(batch.version.method);
   const indexed = $derived(!!method.ladder);
   const related = $derived(list.some((c) => c.reference));
-  const winner = (c: Compound) => peaks.find((p) => p.compound_id === c.id);
+  const several = $derived(batch.version.method.channels.length > 1);
+  const winner = (c: Compound) => (injected ? allPeaks(injected).find((p) => p.compound_id === c.id) : undefined);
 </script>
 
 <Columns stay={1} role="region" aria-label="Compounds" class="compounds">
   <table>
     <thead
       ><tr
-        ><th class="l">Compound</th><th class="l">Role</th><th>Expected, min</th><th class="l">Window</th><th class="l">Peak taken</th><th
-          >Found, min</th
-        ><th>Shift, min</th><th>In window</th>{#if indexed}<th>Index</th>{/if}{#if related}<th>Relative</th>{/if}<th></th></tr
+        ><th class="l">Compound</th><th class="l">Role</th>{#if several}<th class="l">Channel</th>{/if}<th>Expected, min</th><th class="l"
+          >Window</th
+        ><th class="l">Peak taken</th><th>Found, min</th><th>Shift, min</th><th>In window</th>{#if indexed}<th>Index</th
+          >{/if}{#if related}<th>Relative</th>{/if}<th></th></tr
       ></thead
     >
     <tbody>
@@ -62,6 +63,8 @@
               ? `, ${c.group}`
               : ""}</td
           >
+          {#if several}{@const channel = channelOfCompound(method, c.id)}<td class="l sec">{channel ? channelTitle(batch, channel) : ""}</td
+            >{/if}
           <td>{fixed(at.expected_min, 3)}</td>
           <td class="l">± {c.window.value} {c.window.kind === "percent" ? "%" : c.window.kind === "index" ? "index" : "min"}</td>
           <td class="l sec">{c.rule}</td>
@@ -80,7 +83,7 @@
           >
         </tr>
       {:else}
-        <tr><td class="l mut" colspan="11">No compounds yet. Click a peak and type its name.</td></tr>
+        <tr><td class="l mut" colspan="12">No compounds yet. Click a peak and type its name.</td></tr>
       {/each}
     </tbody>
   </table>

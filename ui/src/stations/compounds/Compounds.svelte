@@ -4,6 +4,7 @@
   import type { Compound, Method } from "../../api/client";
   import { count, fixed, significant } from "../../look/number";
   import Foot from "../../parts/Foot.svelte";
+  import ChannelChoice from "../../parts/ChannelChoice.svelte";
   import Side from "../../parts/Side.svelte";
   import Notices from "../../parts/Notices.svelte";
   import Chromatogram, { type Shown } from "../../plot/Chromatogram.svelte";
@@ -11,6 +12,7 @@
   import { Window } from "../../plot/window.svelte";
   import { ask, desk, queries, replicate, traced } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
+  import { channelIn, channelOfCompound, inChannel } from "../../state/channel";
   import { place } from "../../state/place.svelte";
   import { reason } from "../../state/reason.svelte";
   import type { StationProps } from "../props";
@@ -22,12 +24,13 @@
   import NameField from "./NameField.svelte";
   import { named } from "./naming";
   import { placeOf, type Place } from "./table";
+  import Qualifiers from "./Qualifiers.svelte";
   import Windows from "./Windows.svelte";
 
-  let { batch, result, index }: StationProps = $props();
+  let { batch, result, index, channel }: StationProps = $props();
   const injection = $derived(batch.injections[index]);
   const method = $derived(batch.version.method);
-  const trace = createQuery(() => ask.trace(batch.id, traced(injection)));
+  const trace = createQuery(() => ask.trace(batch.id, traced(injection), channel.id));
   const view = new Window();
   $effect(() => {
     view.open(trace.data, result?.injections[index]?.peaks);
@@ -41,6 +44,8 @@
       standard: byId.get(p.compound_id)?.role === "internal_standard",
     })),
   );
+  /** Those that are looked for in the channel that is shown. */
+  const here = $derived(method.compounds.filter((c) => channelOfCompound(method, c.id)?.id === channel.id));
   const list = $derived(method.compounds.toSorted((a, b) => a.expected_min - b.expected_min));
 
   let selected = $state<number | null>(null);
@@ -67,7 +72,8 @@
   const injected = $derived(result?.injections[index]);
   const inWindow = (c: Compound) => {
     const at = placeOf(c, injected);
-    return peaks.filter((p) => Math.abs(p.apex_min - at.expected_min) <= at.half_min);
+    const there = injected && inChannel(injected, channelOfCompound(method, c.id)?.id ?? "");
+    return (there?.peaks ?? []).filter((p) => Math.abs(p.apex_min - at.expected_min) <= at.half_min);
   };
 
   /** What named a compound that is no longer an internal standard, or no longer a target, lets go of it. */
@@ -86,7 +92,7 @@
     return desk.saveMethod({ ...method, curves, ...rest, compounds: kept }, why);
   }
   async function name(text: string) {
-    const change = peak && named(method.compounds, peak, peaks, text);
+    const change = peak && named(method.compounds, peak, peaks, text, channelIn(method, channel));
     naming = false;
     if (change && (await save(change.compounds, change.why))) place.go({ query: { c: change.id } }, false);
   }
@@ -179,15 +185,16 @@
           >{peaks.filter((p) => p.name).length} of {method.compounds.length} compounds found in {count(peaks.length, "peak")}</span
         >
         <span class="tools"
-          ><button class="lnk" onclick={() => (many = !many)} title="Names many peaks of one injection at once">Add many</button><button
-            onclick={() => view.all()}
-            title="Shows the whole run (0)"><kbd>0</kbd> whole run</button
-          ></span
+          ><ChannelChoice {batch} {channel} /><button
+            class="lnk"
+            onclick={() => (many = !many)}
+            title="Names many peaks of one injection at once">Add many</button
+          ><button onclick={() => view.all()} title="Shows the whole run (0)"><kbd>0</kbd> whole run</button></span
         >
       </div>
       <Chromatogram
         trace={trace.data}
-        unit={injection.unit || "signal"}
+        unit={injected?.unit || "signal"}
         {peaks}
         {selected}
         {hovered}
@@ -196,7 +203,7 @@
         hover={(n) => (hovered = n)}
       >
         {#snippet over(f)}
-          <Windows {f} {list} {injected} {peaks} chosen={chosen?.id} move={moveWindow} />
+          <Windows {f} list={here} {injected} {peaks} chosen={chosen?.id} move={moveWindow} />
           {#if peak && naming && !many}
             <NameField {f} {peak} y={peak.baseline_start + peak.height} {list} {name} leave={() => select(null)} />
           {/if}
@@ -208,8 +215,7 @@
       {:else}
         <CompoundTable
           {list}
-          {method}
-          {peaks}
+          {batch}
           {injected}
           {inWindow}
           chosen={chosen?.id}
@@ -240,6 +246,7 @@
         set={(change, what) => set(chosen, change, what)}
         setRole={(to) => role(chosen, to)}
       />
+      <Qualifiers {batch} compound={chosen} {injected} set={(change, what) => set(chosen, change, what)} />
       <Drift {batch} {result} compound={chosen} {index} />
     {/if}
     {#if method.ladder || method.compounds.length > 0}<LadderPanel {method} {peaks} save={setLadder} />{/if}

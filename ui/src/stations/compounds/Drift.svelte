@@ -2,6 +2,7 @@
   // Retention of one compound across the run, in its window. Drift is shown, not hidden.
   import type { Batch, Compound, Result } from "../../api/client";
   import { count, fixed } from "../../look/number";
+  import { allPeaks } from "../../state/channel";
   import { frame } from "../../plot/frame";
   import { placeOf } from "./table";
 
@@ -9,7 +10,7 @@
   // Against the place that the compound has in each injection, which references and ladders may move.
   const places = $derived((result?.injections ?? []).map((i) => placeOf(compound, i)));
   const half = $derived(Math.max(...places.map((p) => p.half_min), 0.001));
-  const found = $derived((result?.injections ?? []).map((i) => i.peaks.find((p) => p.compound_id === compound.id)?.apex_min ?? null));
+  const found = $derived((result?.injections ?? []).map((i) => allPeaks(i).find((p) => p.compound_id === compound.id)?.apex_min ?? null));
   const off = $derived(found.map((v, i) => (v === null ? null : v - places[i]!.expected_min)));
   const f = $derived(
     frame(276, 84, { l: 34, r: 4, t: 8, b: 10 }, [0, Math.max(1, batch.injections.length - 1)], [-half * 1.1, half * 1.1]),

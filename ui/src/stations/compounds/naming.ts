@@ -8,6 +8,8 @@ export function named(
   peak: Peak,
   peaks: Peak[],
   text: string,
+  /** The channel in which the peak stands; undefined is the first. */
+  channel: string | undefined,
 ): { compounds: Compound[]; why: string; id: string } | null {
   const own = compounds.find((c) => c.id === peak.compound_id);
   const same = compounds.find((c) => c.name === text);
@@ -21,7 +23,7 @@ export function named(
   }
   if (same) {
     return {
-      compounds: compounds.map((c) => (c.id === same.id ? { ...c, expected_min: Number(peak.apex_min.toFixed(3)) } : c)),
+      compounds: compounds.map((c) => (c.id === same.id ? { ...c, channel, expected_min: Number(peak.apex_min.toFixed(3)) } : c)),
       why: `${text} is expected at ${peak.apex_min.toFixed(3)} min`,
       id: same.id,
     };
@@ -32,5 +34,6 @@ export function named(
     peaks,
     compounds.map((c) => c.id),
   );
+  if (channel) fresh.channel = channel;
   return { compounds: [...compounds, fresh], why: `${text} named at ${peak.apex_min.toFixed(2)} min`, id: fresh.id };
 }

@@ -10,6 +10,7 @@
   let {
     batch,
     id,
+    channel,
     peaks,
     view,
     selectedName,
@@ -17,6 +18,7 @@
   }: {
     batch: Batch;
     id: string;
+    channel: string;
     peaks: Shown[];
     view: Window;
     /** The compound that is selected above; its peak is selected here too. */
@@ -24,7 +26,7 @@
     choose: (id: string) => void;
   } = $props();
 
-  const trace = createQuery(() => ask.trace(batch.id, id));
+  const trace = createQuery(() => ask.trace(batch.id, id, channel));
   const injection = $derived(batch.injections.find((i) => i.id === id));
   const selected = $derived(peaks.find((p) => selectedName && p.name === selectedName)?.number ?? null);
 </script>

@@ -1,10 +1,15 @@
 <script lang="ts">
   // What was done by hand to this injection; each can be taken back, and all of it.
-  import type { Injection } from "../../api/client";
+  import type { Batch, Injection } from "../../api/client";
+  import { channelTitle } from "../../state/channel";
   import { desk } from "../../state/desk.svelte";
   import { describe } from "./words";
 
-  let { injection }: { injection: Injection } = $props();
+  let { batch, injection }: { batch: Batch; injection: Injection } = $props();
+  const of = (id: string | undefined) => {
+    const channel = batch.version.method.channels.find((c) => c.id === id);
+    return channel ? `, ${channelTitle(batch, channel)}` : "";
+  };
 </script>
 
 <section aria-label="Edits">
@@ -13,7 +18,7 @@
   </h2>
   {#each injection.edits as e, i (i)}
     <p class="edit">
-      <span>{describe(e)}</span><button class="lnk" onclick={() => desk.takeBack(injection.id, i)}>take back</button>
+      <span>{describe(e)}{of(e.channel)}</span><button class="lnk" onclick={() => desk.takeBack(injection.id, i)}>take back</button>
     </p>
   {/each}
   {#if injection.edits.length > 0}<button class="lnk" onclick={() => desk.takeBack(injection.id, -1)}>Lift all edits</button>

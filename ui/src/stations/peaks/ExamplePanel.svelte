@@ -6,10 +6,12 @@
 
   let {
     batch,
+    channel,
     from,
     to,
     use,
-  }: { batch: Batch; /** The stretch that is shown, min. */ from: number; to: number; use: (s: Settings) => void } = $props();
+  }: { batch: Batch; channel: string; /** The stretch that is shown, min. */ from: number; to: number; use: (s: Settings) => void } =
+    $props();
 
   let stretch = $state(false);
   const name = (id: string) => {
@@ -17,7 +19,7 @@
     return k < 0 ? "removed" : `${batch.injections[k]!.name} ${replicate(batch, k)}`;
   };
   async function suggest() {
-    const found = await examples.ask(batch.id, stretch ? Number(from.toFixed(2)) : 0, stretch ? Number(to.toFixed(2)) : 0);
+    const found = await examples.ask(batch.id, channel, stretch ? Number(from.toFixed(2)) : 0, stretch ? Number(to.toFixed(2)) : 0);
     if (found) use(found.settings);
   }
   const contradicts = (k: number) => examples.suggestion?.contradicting.includes(k) ?? false;

@@ -10,6 +10,7 @@
     batch,
     revision,
     injection,
+    channel,
     peak,
     unit,
     touches,
@@ -22,6 +23,7 @@
     batch: string;
     revision: number;
     injection: string;
+    channel: string;
     peak: Shown;
     unit: string;
     /** Whether it touches another peak. */
@@ -36,7 +38,7 @@
   let open = $state(false);
   // A peak that is being tried has all its measures; of a kept one they are asked for when they are looked at.
   const tried = $derived(peak.skew !== undefined);
-  const query = createQuery(() => ({ ...ask.peaks(batch, revision, injection), enabled: open && !tried }));
+  const query = createQuery(() => ({ ...ask.peaks(batch, revision, injection, channel), enabled: open && !tried }));
   const whole = $derived(tried ? peak : query.data?.find((p) => p.number === peak.number));
   const value = (key: string) => (whole as unknown as Record<string, number | null | undefined> | undefined)?.[key];
 </script>

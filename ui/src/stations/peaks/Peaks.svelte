@@ -9,12 +9,14 @@
   import Chromatogram, { type Shown } from "../../plot/Chromatogram.svelte";
   import Lanes from "../../plot/Lanes.svelte";
   import { lanes } from "../../plot/lanes.svelte";
+  import ChannelChoice from "../../parts/ChannelChoice.svelte";
   import LanesToggle from "../../plot/LanesToggle.svelte";
   import LabelMenu from "../../plot/LabelMenu.svelte";
   import Minimap from "../../plot/Minimap.svelte";
   import { Window } from "../../plot/window.svelte";
   import { ask, desk, queries, replicate, traced } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
+  import { channelIn, withSettings } from "../../state/channel";
   import { place } from "../../state/place.svelte";
   import { reason } from "../../state/reason.svelte";
   import NameField from "../compounds/NameField.svelte";
@@ -33,22 +35,22 @@
   import { trial } from "./trial.svelte";
   import { describe, refusals, type Part } from "./words";
 
-  let { batch, result, index, stale }: StationProps = $props();
+  let { batch, result, index, stale, channel }: StationProps = $props();
 
   const injection = $derived(batch.injections[index]);
   const method = $derived(batch.version.method);
-  const unit = $derived(injection?.unit || "signal");
-  const trace = createQuery(() => ask.trace(batch.id, traced(injection)));
+  const unit = $derived(result?.injections[index]?.unit || (channel.id === method.channels[0]!.id ? injection?.unit : "") || "signal");
+  const trace = createQuery(() => ask.trace(batch.id, traced(injection), channel.id));
   // The neighbours are read ahead, so that walking never waits.
   $effect(() => {
     for (const step of [1, -1, 2]) {
       const next = batch.injections[index + step];
-      if (next && traced(next)) void queries.prefetchQuery(ask.trace(batch.id, next.id));
+      if (next && traced(next)) void queries.prefetchQuery(ask.trace(batch.id, next.id, channel.id));
     }
   });
   let behind = $state(false);
   const twin = $derived(batch.injections.find((i, k) => k !== index && i.name === injection?.name && i.role === injection?.role));
-  const far = createQuery(() => ({ ...ask.trace(batch.id, traced(twin)), enabled: behind && !!twin }));
+  const far = createQuery(() => ({ ...ask.trace(batch.id, traced(twin), channel.id), enabled: behind && !!twin }));
 
   const view = new Window();
   let placed = false;
@@ -116,9 +118,9 @@
   /** Edits that are tried and not kept yet, in their order; they stand on what the injection has by now, whoever changed it meanwhile. */
   let pending = $state<Edit[]>([]);
   const edits = $derived(pending.length > 0 && injection ? [...injection.edits, ...pending] : null);
-  const settings = $derived(draft ?? method.peaks);
+  const settings = $derived(draft ?? channel.peaks);
   const previewing = $derived(draft !== null || edits !== null);
-  const usedWidth = $derived(method.peaks.width_min || result?.injections[index]?.width_min || 0.1);
+  const usedWidth = $derived(channel.peaks.width_min || result?.injections[index]?.width_min || 0.1);
 
   function tune(change: Partial<Settings>) {
     if (!injection) return;
@@ -127,7 +129,8 @@
   }
   /** Asks what the draft and the edits would give, here and beside. */
   function attempt() {
-    if (previewing && injection) trial.try({ batch: batch.id, injection: injection.id, beside: beside || undefined, settings, edits });
+    if (previewing && injection)
+      trial.try({ batch: batch.id, injection: injection.id, channel: channel.id, beside: beside || undefined, settings, edits });
   }
   function discard() {
     draft = null;
@@ -158,11 +161,11 @@
       if (!(await desk.addEdit(injection.id, pending[0]!, why))) return;
       pending = pending.slice(1);
     }
-    if (draft && !(await desk.saveMethod({ ...method, peaks: draft }, why))) return;
+    if (draft && !(await desk.saveMethod(withSettings(method, channel.id, draft), why))) return;
     discard();
   }
   // A trial belongs to its injection.
-  const here = $derived(injection?.id ?? "");
+  const here = $derived(`${injection?.id ?? ""} ${channel.id}`);
   $effect(() => {
     void here;
     return () => {
@@ -179,7 +182,15 @@
     void ground;
     untrack(attempt);
   });
-  $effect(() => () => trial.stop());
+  // Settings that are tried, and marks, are of one channel.
+  const looked = $derived(channel.id);
+  $effect(() => {
+    void looked;
+    return () => {
+      discard();
+      examples.close();
+    };
+  });
 
   const refused = $derived(
     trial.injected?.unmatched_edits?.some((u) => pending.some((e) => e.kind === u.kind && e.apex_min === u.apex_min))
@@ -189,6 +200,7 @@
   /** Tries an edit on top of those that are tried already; the same one moved on takes the place of where it was. */
   function tryEdit(e: Edit) {
     if (!injection) return;
+    e = { ...e, channel: channelIn(method, channel) };
     const last = pending.at(-1);
     const moved = last && last.kind === e.kind && (Math.abs(last.apex_min - e.apex_min) < 0.02 || refused);
     pending = [...(moved || refused ? pending.slice(0, -1) : pending), e];
@@ -228,7 +240,11 @@
   }
   /** The anchors as they stand: of two at one place the later. */
   const anchors = $derived([
-    ...new Map((edits ?? injection?.edits ?? []).filter((e) => e.kind === "anchor").map((e) => [e.apex_min, e])).values(),
+    ...new Map(
+      (edits ?? injection?.edits ?? [])
+        .filter((e) => e.kind === "anchor" && e.channel === channelIn(method, channel))
+        .map((e) => [e.apex_min, e]),
+    ).values(),
   ]);
   const touches = (p: Shown) =>
     shown.some((q) => q.number !== p.number && q.start_min <= p.end_min + 1e-9 && q.end_min >= p.start_min - 1e-9);
@@ -250,7 +266,9 @@
     const rest = setTimeout(() => (lookedAt = id), 400);
     return () => clearTimeout(rest);
   });
-  const proposed = createQuery(() => ask.proposals(batch.id, batch.revision, lookedAt === injection?.id && !stale ? lookedAt : ""));
+  const proposed = createQuery(() =>
+    ask.proposals(batch.id, batch.revision, lookedAt === injection?.id && !stale ? lookedAt : "", channel.id),
+  );
   const proposals = $derived(previewing || lookedAt !== injection?.id ? [] : (proposed.data ?? []));
   const dropped = $derived((tried && !asSaved ? trial.injected?.dropped : result?.injections[index]?.dropped) ?? []);
   const silence = $derived.by(() => {
@@ -290,7 +308,7 @@
   /** A peak is named here as at Compounds, once nothing is previewed: a name belongs to a peak that is there. */
   let naming = $state(false);
   async function name(text: string) {
-    const change = chosenPeak && named(method.compounds, chosenPeak, saved, text);
+    const change = chosenPeak && named(method.compounds, chosenPeak, saved, text, channelIn(method, channel));
     naming = false;
     if (change && (await desk.saveMethod({ ...method, compounds: change.compounds }, change.why)))
       place.go({ query: { c: change.id } }, false);
@@ -362,6 +380,7 @@
               onchange={(e) => ((beside = e.currentTarget.checked ? counterpart() : ""), attempt())}
             />another below</label
           >
+          <ChannelChoice {batch} {channel} />
           <LanesToggle {batch} />
           <LabelMenu />
           <button onclick={() => view.all()} title="Shows the whole run (0)"><kbd>0</kbd> whole run</button>
@@ -411,6 +430,7 @@
           <Beside
             {batch}
             id={beside}
+            channel={channel.id}
             peaks={besidePeaks}
             {view}
             selectedName={chosenPeak?.name ?? ""}
@@ -448,16 +468,16 @@
   <Side waiting={previewing ? waiting : undefined}>
     <Integration
       {settings}
-      saved={method.peaks}
+      saved={channel.peaks}
       {usedWidth}
-      expected={result?.expected.find((e) => e.trace === result?.injections[index]?.trace)}
+      expected={result?.expected.find((e) => e.channel === channel.id && e.trace === result?.injections[index]?.trace)}
       {unit}
       injections={batch.injections.length}
       trouble={trial.trouble}
       {tune}
       examples={() => (examples.open = true)}
     />
-    {#if examples.open}<ExamplePanel {batch} from={view.from} to={view.to} use={(s) => tune(s)} />{/if}
+    {#if examples.open}<ExamplePanel {batch} channel={channel.id} from={view.from} to={view.to} use={(s) => tune(s)} />{/if}
     {#if previewing}
       {#if refused}
         <p class="att" role="alert">{refused} <button class="lnk" onclick={discard}>Discard</button></p>
@@ -471,6 +491,7 @@
         batch={batch.id}
         revision={batch.revision}
         injection={injection?.id ?? ""}
+        channel={channel.id}
         peak={chosenPeak}
         {unit}
         touches={touches(chosenPeak)}
@@ -489,7 +510,7 @@
       to={view.to}
       change={(time_rules) => tune({ time_rules })}
     />
-    {#if injection}<Edits {injection} />{/if}
+    {#if injection}<Edits {batch} {injection} />{/if}
     <Notices {batch} {result} station="peaks" />
   </Side>
   <Foot

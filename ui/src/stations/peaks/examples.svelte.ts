@@ -32,11 +32,11 @@ class Examples {
     this.trouble = "";
   }
 
-  async ask(batch: string, fromMin: number, toMin: number): Promise<Suggestion | null> {
+  async ask(batch: string, channel: string, fromMin: number, toMin: number): Promise<Suggestion | null> {
     this.busy = true;
     this.trouble = "";
     try {
-      const body = { marks: this.marks, from_min: fromMin, to_min: toMin };
+      const body = { channel, marks: this.marks, from_min: fromMin, to_min: toMin };
       this.suggestion = await answer(api.POST("/api/batches/{batch}/suggestions", { params: { path: { batch } }, body }));
     } catch (error) {
       this.trouble = (error as Error).message;

@@ -1,8 +1,9 @@
 // Trying other settings or edits before they are kept: one request in flight, the newest waiting, stale answers dropped.
+import { inChannel } from "../../state/channel";
 import { answer, api, Problem, type Edit, type Injected, type Settings } from "../../api/client";
 
 export type Moved = { moved: number; gone: number; new: number };
-type Asked = { batch: string; injection: string; beside?: string; settings: Settings; edits: Edit[] | null };
+type Asked = { batch: string; injection: string; channel: string; beside?: string; settings: Settings; edits: Edit[] | null };
 
 class Trial {
   /** What the tried settings give for the injection; null when nothing is tried. */
@@ -38,7 +39,14 @@ class Trial {
   }
 
   private send(asked: Asked, whole: boolean) {
-    const body = { injection_id: asked.injection, beside_id: asked.beside, settings: asked.settings, edits: asked.edits, whole };
+    const body = {
+      injection_id: asked.injection,
+      channel: asked.channel,
+      beside_id: asked.beside,
+      settings: asked.settings,
+      edits: asked.edits,
+      whole,
+    };
     return answer(api.POST("/api/batches/{batch}/preview", { params: { path: { batch: asked.batch } }, body }));
   }
 
@@ -49,8 +57,8 @@ class Trial {
       // Edits change one injection only, so the rest of the batch comes from the cache and amounts can follow at once.
       const got = await this.send(asked, asked.edits !== null);
       if (mine === this.generation) {
-        this.injected = got.injection;
-        this.beside = got.beside ?? null;
+        this.injected = inChannel(got.injection, asked.channel);
+        this.beside = got.beside ? inChannel(got.beside, asked.channel) : null;
         this.trouble = "";
       }
     } catch (error) {

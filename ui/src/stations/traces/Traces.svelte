@@ -11,6 +11,7 @@
   import { frame } from "../../plot/frame";
   import Lanes from "../../plot/Lanes.svelte";
   import { lanes } from "../../plot/lanes.svelte";
+  import ChannelChoice from "../../parts/ChannelChoice.svelte";
   import LanesToggle from "../../plot/LanesToggle.svelte";
   import Lines, { type Line } from "../../plot/Lines.svelte";
   import Minimap from "../../plot/Minimap.svelte";
@@ -21,7 +22,7 @@
   import type { StationProps } from "../props";
   import ShownList from "./ShownList.svelte";
 
-  let { batch, index }: StationProps = $props();
+  let { channel, batch, index }: StationProps = $props();
   const most = 20;
 
   /** Without a choice: a standard of the middle level behind, and the first of each sample. */
@@ -43,7 +44,7 @@
   /** Each trace to its own largest point, so that shapes and shares are compared rather than amounts. */
   const even = $derived(place.query.scale === "even");
   const unit = $derived(even ? "%" : (shown[0]?.unit ?? ""));
-  const queries = createQueries(() => ({ queries: ids.map((id) => ask.trace(batch.id, id)) }));
+  const queries = createQueries(() => ({ queries: ids.map((id) => ask.trace(batch.id, id, channel.id)) }));
   const raw = $derived(
     shown
       .map((inj, k) => ({ inj, trace: queries[k]?.data as Trace | undefined }))
@@ -234,6 +235,7 @@
             : ", back to front"}{even ? ", each to its largest" : ""}</span
       >
       <span class="tools">
+        <ChannelChoice {batch} {channel} />
         <LanesToggle {batch} />
         <button onclick={() => view.all()} title="Shows the whole run (0)"><kbd>0</kbd> whole run</button>
         <label class="chk" title="Each trace from its ground to its largest point, so that shapes are compared"

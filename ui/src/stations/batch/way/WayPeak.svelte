@@ -12,7 +12,7 @@
   let { batch, whole, keep }: { batch: Batch; whole: WholeWay; /** Keeps the named peak. */ keep: () => void } = $props();
   let width = $state(480);
   const height = 200;
-  const traces = createQueries(() => ({ queries: batch.injections.map((i) => ask.trace(batch.id, i.id)) }));
+  const traces = createQueries(() => ({ queries: batch.injections.map((i) => ask.trace(batch.id, i.id, "")) }));
   const names = createQuery(() => ask.compoundNames());
   const list = $derived(traces.map((t) => t.data as Trace | undefined));
   const ends = $derived.by(() => {

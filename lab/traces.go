@@ -1,0 +1,167 @@
+package lab
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strconv"
+	"sync"
+
+	"yugen/core/batch"
+	"yugen/core/channels"
+	"yugen/core/signal"
+	"yugen/formats/read"
+	"yugen/store"
+)
+
+// errNoSignal says that an injection does not have a signal.
+var errNoSignal = errors.New("there is no such signal")
+
+// signalOf reads the signal of an injection that a definition means.
+func (l *Lab) signalOf(ctx context.Context, in store.Injection, def channels.Signal) (batch.Signal, error) {
+	switch {
+	case in.Typed != nil:
+		return batch.Signal{}, refuse("%s was typed; there is no trace of it", in.Name)
+	case def.Derived():
+		return l.derived(ctx, in, def)
+	case def.Chosen():
+		return l.recorded(ctx, in.RawHash, in.Trace)
+	}
+	place, err := l.placeOf(ctx, in.RawHash, def)
+	if err != nil {
+		return batch.Signal{}, err
+	}
+	return l.recorded(ctx, in.RawHash, place)
+}
+
+// placeOf is the place of a recorded signal among those of a file.
+func (l *Lab) placeOf(ctx context.Context, rawHash string, def channels.Signal) (place int, err error) {
+	err = l.store.Read(ctx, func(t *store.Tx) error {
+		found, err := t.FileSignals(rawHash)
+		if err != nil {
+			return err
+		}
+		for k, s := range found {
+			if def.Is(s.Name, s.Unit) {
+				place = k
+				return nil
+			}
+		}
+		return fmt.Errorf("%w: %s", errNoSignal, def.Title())
+	})
+	return place, err
+}
+
+// recorded reads a trace of a file by its place.
+func (l *Lab) recorded(ctx context.Context, rawHash string, place int) (batch.Signal, error) {
+	return l.traces.get(traceKey{rawHash, strconv.Itoa(place)}, func() (tr signal.Trace, err error) {
+		err = l.store.Read(ctx, func(t *store.Tx) error {
+			tr, err = t.Trace(rawHash, place)
+			return err
+		})
+		return tr, err
+	})
+}
+
+// derived computes a signal from the spectra of an injection.
+func (l *Lab) derived(ctx context.Context, in store.Injection, def channels.Signal) (batch.Signal, error) {
+	return l.traces.get(traceKey{in.RawHash, def.Key()}, func() (signal.Trace, error) {
+		data, err := l.Raw(ctx, in.RawHash)
+		if err != nil {
+			return signal.Trace{}, err
+		}
+		file, err := read.File(data)
+		if err != nil {
+			return signal.Trace{}, err
+		}
+		tr, err := def.Derive(file.Spectra)
+		if errors.Is(err, channels.ErrAbsent) {
+			err = fmt.Errorf("%w: %s", errNoSignal, def.Title())
+		}
+		return tr, err
+	})
+}
+
+// Asked says which signal of an injection is meant: a place among those of its file, a channel of the method, or, with neither, the first channel.
+type Asked struct {
+	Place   *int
+	Channel string
+}
+
+// TraceOf reads a signal of an injection of a batch.
+func (l *Lab) TraceOf(ctx context.Context, batchID, injectionID string, which Asked) (signal.Trace, error) {
+	b, err := l.Batch(ctx, batchID)
+	if err != nil {
+		return signal.Trace{}, err
+	}
+	in, err := injection(b, injectionID)
+	if err != nil {
+		return signal.Trace{}, err
+	}
+	if which.Place != nil {
+		if in.Typed != nil {
+			return signal.Trace{}, refuse("%s was typed; there is no trace of it", in.Name)
+		}
+		s, err := l.recorded(ctx, in.RawHash, *which.Place)
+		return s.Trace, err
+	}
+	c, ok := b.Version.Method.Channel(which.Channel)
+	if !ok {
+		return signal.Trace{}, fmt.Errorf("channel %q: %w", which.Channel, store.ErrNotFound)
+	}
+	s, err := l.signalOf(ctx, in, c.Signal)
+	if errors.Is(err, errNoSignal) {
+		return s.Trace, fmt.Errorf("%s of %s: %w", c.Signal.Title(), in.Name, store.ErrNotFound)
+	}
+	return s.Trace, err
+}
+
+type traceKey struct {
+	hash  string
+	place string // among the traces of the file, or the key of a derived signal
+}
+
+// traceCache holds decoded traces, at most cachedPoints of their points together.
+type traceCache struct {
+	mu     sync.Mutex
+	held   map[traceKey]signal.Trace
+	order  []traceKey
+	points int
+}
+
+const cachedPoints = 20_000_000
+
+// get is the signal of a key, read now where it is not held.
+func (c *traceCache) get(k traceKey, read func() (signal.Trace, error)) (batch.Signal, error) {
+	hash := k.hash + "/" + k.place
+	c.mu.Lock()
+	tr, ok := c.held[k]
+	c.mu.Unlock()
+	if ok {
+		return batch.Signal{Trace: tr, Hash: hash}, nil
+	}
+	tr, err := read()
+	if err != nil {
+		return batch.Signal{}, err
+	}
+	c.put(k, tr)
+	return batch.Signal{Trace: tr, Hash: hash}, nil
+}
+
+func (c *traceCache) put(k traceKey, tr signal.Trace) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.held == nil {
+		c.held = map[traceKey]signal.Trace{}
+	}
+	if _, twice := c.held[k]; twice {
+		return
+	}
+	c.held[k], c.order, c.points = tr, append(c.order, k), c.points+tr.Len()
+	for c.points > cachedPoints && len(c.order) > 1 {
+		oldest := c.order[0]
+		c.points -= c.held[oldest].Len()
+		delete(c.held, oldest)
+		c.order = c.order[1:]
+	}
+}
