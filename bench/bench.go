@@ -69,6 +69,7 @@ type Truth struct {
 type Study struct {
 	Name, Batch string
 	Files       []File
+	Alongside   []File        // what other detectors recorded of the same injections; empty where there are none
 	RunList     []batch.Entry // in the order of Files; ids are empty
 	Method      batch.Method
 	Truth       []Truth

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"yugen/core/batch"
+	"yugen/core/channels"
 	"yugen/core/checks"
 	"yugen/core/compounds"
 	"yugen/core/curves"
@@ -65,13 +66,15 @@ const (
 	teaDilution = 2.0
 	teaVolume   = 50.0 // mL
 	checkLevel  = 60.0
-	carried     = 0.6 // mg/L of caffeine left in the blank after the top standard
+	carried     = 0.6          // mg/L of caffeine left in the blank after the top standard
+	leakingFile = "pouchong-2" // a seal gave way during this injection
 )
 
 // TeaAssay simulates the demo study: caffeine, theobromine, gallic acid and catechins of 14 teas by LC-UV, with an internal
 // standard. On purpose one tea is above the range in EGCG, the last check has lost EGCG, EC is not fully parted from EGCG,
 // an unknown rides on the tail of caffeine, caffeine is carried over into the blank after the top standard, one injection
-// got less internal standard, and one weight was never written down. The same seed gives the same bytes.
+// got less internal standard, one weight was never written down, and in one injection the pump lost pressure, so that its later peaks came late.
+// A second file of each injection holds a second wavelength and the conditions of the run. The same seed gives the same bytes.
 func TeaAssay(seed uint64) (Study, error) {
 	s := &simulation{
 		rng: rand.New(rand.NewPCG(seed, 0x7ea)),
@@ -179,6 +182,12 @@ func (s *simulation) inject(name string, entry batch.Entry, contents map[string]
 			add("", u.shape, u.area*(1+0.3*float64((n+k)%3)))
 		}
 	}
+	leaking := name == leakingFile
+	if leaking {
+		for k := range components {
+			components[k].RetentionMin = delayed(components[k].RetentionMin)
+		}
+	}
 	file := fmt.Sprintf("%02d-%s.cdf", n+1, name)
 	at := firstInjection.Add(time.Duration(n) * 20 * time.Minute)
 	h := header(entry, at, "Tea catechins 278", "UV")
@@ -188,6 +197,11 @@ func (s *simulation) inject(name string, entry batch.Entry, contents map[string]
 		s.err = err
 	}
 	s.out.Files = append(s.out.Files, written)
+	beside, err := alongside(file, components, leaking, at, entry.Name, rand.New(rand.NewPCG(uint64(n), 0x254)))
+	if err != nil && s.err == nil {
+		s.err = err
+	}
+	s.out.Alongside = append(s.out.Alongside, beside)
 	s.out.RunList = append(s.out.RunList, entry)
 	s.out.Truth = append(s.out.Truth, Truth{file, contents, components})
 }
@@ -215,6 +229,18 @@ func TeaMethod() batch.Method {
 	}
 	m.Curves = batch.Calibration{Response: batch.Area, Unit: "mg/L", Model: curves.Linear, Weight: curves.PerX}
 	m.Checks = checks.Limits{RecoveryLow: 90, RecoveryHigh: 110, InternalStandard: 5, Blank: 20, ReplicateRSD: 8, Deviation: 15}
+	m.Checks.Conditions = []checks.ConditionLimit{
+		{Name: "Pump pressure", Unit: "bar", Low: ptr(120.0), High: ptr(260.0), Fall: 15, WithinS: 5},
+		{Name: "Column temperature", Unit: "°C", Low: ptr(columnDegree - 0.5), High: ptr(columnDegree + 0.5)},
+		{Name: "Gradient", Unit: "% B", Usual: 1},
+	}
+	// Caffeine must be borne out at the second wavelength.
+	m.Channels = append(m.Channels, batch.Channel{ID: "uv-254-nm", Signal: channels.Signal{Name: "UV 254 nm", Unit: "mAU"}, Peaks: peaks.Settings{WidthMin: 0.13, Threshold: peaks.DefaultThreshold, LeastArea: 1, TimeRules: m.Channels[0].Peaks.TimeRules}})
+	for i := range m.Compounds {
+		if m.Compounds[i].ID == "caf" {
+			m.Compounds[i].Qualifiers = []compounds.Qualifier{{Channel: "uv-254-nm", TolerancePercent: 15}}
+		}
+	}
 	return m
 }
 

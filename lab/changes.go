@@ -25,11 +25,13 @@ type state struct {
 	Order       []string                `json:"order,omitempty"`
 	Settled     map[string]bool         `json:"settled,omitempty"`
 	Traces      map[string]int          `json:"traces,omitempty"` // which trace of its file an injection is processed by
-	Gone        []string                `json:"gone,omitempty"`   // injections that are not in the batch
-	Back        []store.Injection       `json:"back,omitempty"`   // injections that are, where they were not
-	Choices     *batch.Choices          `json:"choices,omitempty"`
-	Name        string                  `json:"name,omitempty"` // of the batch
-	Away        *bool                   `json:"away,omitempty"`
+	// Files are the further files of injections.
+	Files   map[string][]store.RawFile `json:"files,omitempty"`
+	Gone    []string                   `json:"gone,omitempty"` // injections that are not in the batch
+	Back    []store.Injection          `json:"back,omitempty"` // injections that are, where they were not
+	Choices *batch.Choices             `json:"choices,omitempty"`
+	Name    string                     `json:"name,omitempty"` // of the batch
+	Away    *bool                      `json:"away,omitempty"`
 	// ByVersion leaves the choices to the method's version, as early ones have it.
 	ByVersion bool `json:"choices_by_version,omitempty"`
 }
@@ -50,6 +52,11 @@ func (s state) apply(t *store.Tx, batchID string) error {
 	}
 	for _, in := range s.Back {
 		if err := t.RestoreInjection(batchID, in); err != nil {
+			return err
+		}
+	}
+	for id, files := range s.Files {
+		if err := t.SetFiles(id, files); err != nil {
 			return err
 		}
 	}

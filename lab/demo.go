@@ -64,6 +64,12 @@ func (l *Lab) loadDemo(ctx context.Context, demo bench.Demo, dir string) (string
 		if out.Status == Refused {
 			return "", fmt.Errorf("demo file %s: %s", f.Name, out.Message)
 		}
+		if len(study.Alongside) > 0 {
+			beside := study.Alongside[i]
+			if out, err := l.Import(ctx, id, beside.Name, beside.Data, DemoAuthor); err != nil || out.Status == Refused {
+				return "", fmt.Errorf("demo file %s: %s %w", beside.Name, out.Message, err)
+			}
+		}
 		lines[i] = runlist.Line{File: f.Name, Entry: study.RunList[i]}
 	}
 	_, err = l.ApplyRunList(ctx, id, lines, DemoAuthor)
@@ -100,6 +106,11 @@ func WriteStudy(study bench.Study, dir string) error {
 			return fmt.Errorf("%s cannot be written: %w", f.Name, err)
 		}
 		lines[i] = runlist.Line{File: f.Name, Entry: study.RunList[i]}
+	}
+	for _, f := range study.Alongside {
+		if err := os.WriteFile(filepath.Join(dir, f.Name), f.Data, 0o644); err != nil {
+			return fmt.Errorf("%s cannot be written: %w", f.Name, err)
+		}
 	}
 	list, err := runlist.Write(lines)
 	if err != nil {

@@ -32,6 +32,7 @@ type Status string
 // The ways an import ends.
 const (
 	Added   Status = "added"
+	Joined  Status = "joined"  // it is of an injection that is there, measured by another detector
 	Already Status = "already" // the batch holds this very file; nothing was done
 	Refused Status = "refused"
 	Coming  Status = "coming"  // it has arrived, and is not yet taken in
@@ -39,7 +40,7 @@ const (
 )
 
 // Statuses lists them.
-var Statuses = []Status{Added, Already, Refused, Coming, Stopped}
+var Statuses = []Status{Added, Joined, Already, Refused, Coming, Stopped}
 
 // maxFileName bounds the names of files, in bytes.
 const maxFileName = 200
@@ -55,11 +56,12 @@ func fileName(sent string) string {
 
 // decoded is a file on its way into a batch: read and packed, or refused.
 type decoded struct {
-	out    Outcome
-	who    string
-	header formats.Header
-	packed store.Packed
-	trace  int // the first that is no condition
+	out      Outcome
+	who      string
+	header   formats.Header
+	packed   store.Packed
+	signals  []store.Signal // their names and units
+	detector int            // the place of the first that is no condition; -1 where there is none
 }
 
 // decode reads a file. One that cannot be read is refused with its reason.
@@ -78,7 +80,13 @@ func decode(name string, data []byte, who string) (decoded, error) {
 		d.out.Status, d.out.Message = Refused, "It holds no signal against time that could be integrated, only single spectra."
 		return d, nil
 	}
-	d.header, d.packed, d.trace = file.Header, store.Pack(data, file.Traces), file.FirstDetector()
+	d.header, d.packed, d.detector = file.Header, store.Pack(data, file.Traces), -1
+	for k, tr := range file.Traces {
+		d.signals = append(d.signals, store.Signal{Name: tr.Name, Unit: tr.Unit, Place: k})
+		if d.detector < 0 && formats.KindOfChannel(tr.Name, tr.Unit) == formats.Detector {
+			d.detector = k
+		}
+	}
 	d.out.Status = Added
 	return d, nil
 }
@@ -111,24 +119,11 @@ func (l *Lab) add(ctx context.Context, batchID string, files []decoded) ([]Outco
 			if d.out.Status == Refused {
 				continue
 			}
-			in := store.Injection{FileName: d.out.File, Header: d.header, Entry: proposedEntry(d.out.File, d.header, m.Curves.Unit), RawHash: d.packed.Hash, Trace: d.trace}
-			if err := t.PutPacked(d.packed); err != nil {
+			if outcomes[i], err = keepFile(t, batchID, d, m.Curves.Unit); err != nil {
 				return err
 			}
-			id, added, err := t.AddInjection(batchID, in)
-			if err != nil {
-				return err
-			}
-			outcomes[i].InjectionID = id
-			if !added {
-				outcomes[i].Status, outcomes[i].Message = Already, "This file is in the batch already."
+			if outcomes[i].Status == Already {
 				continue
-			}
-			outcomes[i].Message = strings.Join(d.header.Doubts, " ")
-			in.ID, in.Edits = id, []peaks.Edit{}
-			if _, err = t.Record(store.Change{Who: d.who, BatchID: batchID, Action: "import", Subject: d.out.File,
-				Before: mustJSON(state{Gone: []string{id}}), After: mustJSON(state{Back: []store.Injection{in}})}); err != nil {
-				return err
 			}
 			if revision, err = t.Touch(batchID, 0); err != nil {
 				return err
@@ -140,6 +135,47 @@ func (l *Lab) add(ctx context.Context, batchID string, files []decoded) ([]Outco
 		l.watch.tell(Event{BatchID: batchID, Revision: revision})
 	}
 	return outcomes, err
+}
+
+// keepFile keeps one file that was read: as a further file of an injection that it belongs to, else as an injection of its own.
+func keepFile(t *store.Tx, batchID string, d decoded, levelUnit string) (Outcome, error) {
+	out := d.out
+	if err := t.PutPacked(d.packed); err != nil {
+		return out, err
+	}
+	id, there, err := t.FileIn(batchID, d.packed.Hash)
+	if err != nil {
+		return out, err
+	}
+	if there {
+		out.InjectionID, out.Status, out.Message = id, Already, "This file is in the batch already."
+		return out, nil
+	}
+	into, doubt, err := joining(t, batchID, d)
+	if err != nil {
+		return out, err
+	}
+	if into != nil {
+		out.InjectionID, out.Status, out.Message = into.ID, Joined, "It belongs to "+into.FileName+": the same name, started at the same time."
+		c, err := withFile(t, *into, store.RawFile{RawHash: d.packed.Hash, FileName: d.out.File, Header: d.header}, d.detector)
+		if err != nil {
+			return out, err
+		}
+		if err := c.after.apply(t, batchID); err != nil {
+			return out, err
+		}
+		_, err = t.Record(store.Change{Who: d.who, BatchID: batchID, Action: "import", Subject: c.subject, Before: mustJSON(c.before), After: mustJSON(c.after)})
+		return out, err
+	}
+	in := store.Injection{FileName: d.out.File, Header: d.header, Entry: proposedEntry(d.out.File, d.header, levelUnit), RawHash: d.packed.Hash, Trace: max(0, d.detector)}
+	if in.ID, _, err = t.AddInjection(batchID, in); err != nil {
+		return out, err
+	}
+	in.Edits = []peaks.Edit{}
+	out.InjectionID, out.Message = in.ID, strings.TrimSpace(strings.Join(append(d.header.Doubts, doubt), " "))
+	_, err = t.Record(store.Change{Who: d.who, BatchID: batchID, Action: "import", Subject: d.out.File,
+		Before: mustJSON(state{Gone: []string{in.ID}}), After: mustJSON(state{Back: []store.Injection{in}})})
+	return out, err
 }
 
 var contentInName = regexp.MustCompile(`(\d+(?:[.,]\d+)?)\s*((?:g|mg|µg|ug|ng|pg|mmol|µmol|umol|nmol)/[mµu]?[Ll])(?:[^A-Za-z]|$)`)

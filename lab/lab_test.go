@@ -18,6 +18,7 @@ import (
 	"yugen/core/curves"
 	"yugen/core/peaks"
 	"yugen/store"
+	"yugen/store/storetest"
 )
 
 const who = "T. Ester"
@@ -35,13 +36,27 @@ func openLab(t *testing.T) *Lab {
 // demo is a lab with the demo batch.
 func demo(t *testing.T) (*Lab, string) {
 	t.Helper()
-	l := openLab(t)
-	id, err := l.LoadDemo(t.Context(), filepath.Join(t.TempDir(), "demo"))
+	s, err := store.Open(t.Context(), loaded(t))
 	if err != nil {
 		t.Fatal(err)
 	}
-	return l, id
+	t.Cleanup(func() { s.Close() })
+	return New(s), firstBatch
 }
+
+var firstBatch string // of the demo
+
+var loaded = storetest.Copies(func(dir string) error {
+	ctx := context.Background()
+	s, err := store.Open(ctx, dir)
+	if err != nil {
+		return err
+	}
+	l := New(s)
+	firstBatch, err = l.LoadDemo(ctx, filepath.Join(dir, "demo"))
+	l.Close()
+	return errors.Join(err, s.Close())
+})
 
 func must[T any](t *testing.T) func(T, error) T {
 	return func(v T, err error) T {

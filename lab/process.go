@@ -30,13 +30,14 @@ const pipeline = "16"
 func inputsHash(b store.Batch) string {
 	type input struct {
 		Raw   string
+		More  []string `json:",omitempty"`
 		Trace int
 		Entry batch.Entry
 		Edits []peaks.Edit
 	}
 	list := make([]input, len(b.Injections))
 	for i, in := range b.Injections {
-		list[i] = input{in.RawHash, in.Trace, in.Entry, in.Edits}
+		list[i] = input{in.RawHash, in.Hashes()[1:], in.Trace, in.Entry, in.Edits}
 	}
 	return store.Hash([]byte(mustJSON(struct {
 		Pipeline, Method string
@@ -85,6 +86,19 @@ func (l *Lab) loadOne(ctx context.Context, in store.Injection, m batch.Method) (
 			out.Further = map[string]batch.Signal{}
 		}
 		out.Further[c.ID] = s
+	}
+	for _, asked := range m.ConditionsAsked() {
+		s, err := l.signalOf(ctx, in, asked)
+		if errors.Is(err, errNoSignal) {
+			continue
+		}
+		if err != nil {
+			return out, err
+		}
+		if out.Conditions == nil {
+			out.Conditions = map[string]signal.Trace{}
+		}
+		out.Conditions[asked.Key()] = s.Trace
 	}
 	return out, nil
 }

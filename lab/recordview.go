@@ -116,13 +116,13 @@ func (n recordNames) differences(before, after state) ([]Difference, error) {
 			return nil, err
 		}
 		list = append(list, Difference{"method version", fmt.Sprint(was.Number), fmt.Sprint(is.Number)})
-		list = append(list, compare("", leaves(was.Method), leaves(is.Method))...)
+		list = append(list, differences("", leaves(was.Method), leaves(is.Method))...)
 	}
 	for _, id := range slices.Sorted(maps.Keys(after.Entries)) {
-		list = append(list, compare(n.injections[id]+": ", leaves(before.Entries[id]), leaves(after.Entries[id]))...)
+		list = append(list, differences(n.injections[id]+": ", leaves(before.Entries[id]), leaves(after.Entries[id]))...)
 	}
 	for _, id := range slices.Sorted(maps.Keys(after.Edits)) {
-		list = append(list, compare(n.injections[id]+": ", leaves(named("edit", before.Edits[id])), leaves(named("edit", after.Edits[id])))...)
+		list = append(list, differences(n.injections[id]+": ", leaves(named("edit", before.Edits[id])), leaves(named("edit", after.Edits[id])))...)
 	}
 	for i, id := range after.Order {
 		if at := slices.Index(before.Order, id); at >= 0 && at != i && len(before.Order) == len(after.Order) {
@@ -140,7 +140,7 @@ func (n recordNames) differences(before, after state) ([]Difference, error) {
 		list = append(list, Difference{What: n.injections[id], Before: "in the batch"})
 	}
 	if before.Choices != nil || after.Choices != nil {
-		list = append(list, compare("", leaves(before.Choices), leaves(after.Choices))...)
+		list = append(list, differences("", leaves(before.Choices), leaves(after.Choices))...)
 	}
 	return list, nil
 }
@@ -188,7 +188,7 @@ func gather(found map[string]string, path string, v any) {
 	}
 }
 
-func compare(prefix string, before, after map[string]string) []Difference {
+func differences(prefix string, before, after map[string]string) []Difference {
 	var list []Difference
 	keys := slices.Collect(maps.Keys(after))
 	for key := range before {

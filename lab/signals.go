@@ -89,7 +89,7 @@ func (l *Lab) ChooseSignal(ctx context.Context, batchID string, revision int, na
 
 // InjectionSignal is one signal of an injection's file.
 type InjectionSignal struct {
-	Position  int                 `json:"position"` // among the traces of the file
+	Position  int                 `json:"position"` // among the signals of the injection's files
 	Name      string              `json:"name"`
 	Unit      string              `json:"unit"`
 	Kind      formats.ChannelKind `json:"kind"`
@@ -114,25 +114,25 @@ func (l *Lab) SignalsOf(ctx context.Context, batchID, injectionID string) ([]Inj
 	}
 	var found []store.Signal
 	if err := l.store.Read(ctx, func(t *store.Tx) error {
-		found, err = t.FileSignals(in.RawHash)
+		found, err = t.InjectionSignals(in.ID)
 		return err
 	}); err != nil {
 		return nil, err
 	}
-	for k, s := range found {
-		one, err := l.recorded(ctx, in.RawHash, k)
+	for _, s := range found {
+		one, err := l.recorded(ctx, in, s.Place)
 		if err != nil {
 			return nil, err
 		}
-		list = append(list, InjectionSignal{k, s.Name, s.Unit, formats.KindOfChannel(s.Name, s.Unit), processed(b.Version.Method, in, k, s), slices.Min(one.Trace.Values), slices.Max(one.Trace.Values)})
+		list = append(list, InjectionSignal{s.Place, s.Name, s.Unit, formats.KindOfChannel(s.Name, s.Unit), processed(b.Version.Method, in, s), slices.Min(one.Trace.Values), slices.Max(one.Trace.Values)})
 	}
 	return list, nil
 }
 
-// processed tells whether the signal at a place of an injection's file is one of those that the method processes.
-func processed(m batch.Method, in store.Injection, place int, s store.Signal) bool {
+// processed tells whether a signal of an injection is one of those that the method processes.
+func processed(m batch.Method, in store.Injection, s store.Signal) bool {
 	for _, c := range m.Channels {
-		if c.Signal.Chosen() && place == in.Trace || c.Signal.Is(s.Name, s.Unit) {
+		if c.Signal.Chosen() && s.Place == in.Trace || c.Signal.Is(s.Name, s.Unit) {
 			return true
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"strconv"
+	"strings"
 	"sync"
 
 	"yugen/core/batch"
@@ -25,25 +26,25 @@ func (l *Lab) signalOf(ctx context.Context, in store.Injection, def channels.Sig
 	case def.Derived():
 		return l.derived(ctx, in, def)
 	case def.Chosen():
-		return l.recorded(ctx, in.RawHash, in.Trace)
+		return l.recorded(ctx, in, in.Trace)
 	}
-	place, err := l.placeOf(ctx, in.RawHash, def)
+	place, err := l.placeOf(ctx, in, def)
 	if err != nil {
 		return batch.Signal{}, err
 	}
-	return l.recorded(ctx, in.RawHash, place)
+	return l.recorded(ctx, in, place)
 }
 
-// placeOf is the place of a recorded signal among those of a file.
-func (l *Lab) placeOf(ctx context.Context, rawHash string, def channels.Signal) (place int, err error) {
+// placeOf is the place of a recorded signal among those of an injection's files.
+func (l *Lab) placeOf(ctx context.Context, in store.Injection, def channels.Signal) (place int, err error) {
 	err = l.store.Read(ctx, func(t *store.Tx) error {
-		found, err := t.FileSignals(rawHash)
+		found, err := t.InjectionSignals(in.ID)
 		if err != nil {
 			return err
 		}
-		for k, s := range found {
+		for _, s := range found {
 			if def.Is(s.Name, s.Unit) {
-				place = k
+				place = s.Place
 				return nil
 			}
 		}
@@ -52,11 +53,15 @@ func (l *Lab) placeOf(ctx context.Context, rawHash string, def channels.Signal) 
 	return place, err
 }
 
-// recorded reads a trace of a file by its place.
-func (l *Lab) recorded(ctx context.Context, rawHash string, place int) (batch.Signal, error) {
-	return l.traces.get(traceKey{rawHash, strconv.Itoa(place)}, func() (tr signal.Trace, err error) {
+// recorded reads a signal by its place among those of an injection's files.
+func (l *Lab) recorded(ctx context.Context, in store.Injection, place int) (batch.Signal, error) {
+	rawHash, position, ok := in.SignalAt(place)
+	if !ok {
+		return batch.Signal{}, fmt.Errorf("signal %d of %s: %w", place, in.Name, store.ErrNotFound)
+	}
+	return l.traces.get(traceKey{rawHash, strconv.Itoa(position)}, func() (tr signal.Trace, err error) {
 		err = l.store.Read(ctx, func(t *store.Tx) error {
-			tr, err = t.Trace(rawHash, place)
+			tr, err = t.Trace(rawHash, position)
 			return err
 		})
 		return tr, err
@@ -65,20 +70,21 @@ func (l *Lab) recorded(ctx context.Context, rawHash string, place int) (batch.Si
 
 // derived computes a signal from the spectra of an injection.
 func (l *Lab) derived(ctx context.Context, in store.Injection, def channels.Signal) (batch.Signal, error) {
-	return l.traces.get(traceKey{in.RawHash, def.Key()}, func() (signal.Trace, error) {
-		data, err := l.Raw(ctx, in.RawHash)
-		if err != nil {
-			return signal.Trace{}, err
+	return l.traces.get(traceKey{strings.Join(in.Hashes(), "+"), def.Key()}, func() (signal.Trace, error) {
+		for _, hash := range in.Hashes() {
+			data, err := l.Raw(ctx, hash)
+			if err != nil {
+				return signal.Trace{}, err
+			}
+			file, err := read.File(data)
+			if err != nil {
+				return signal.Trace{}, err
+			}
+			if tr, err := def.Derive(file.Spectra); !errors.Is(err, channels.ErrAbsent) {
+				return tr, err
+			}
 		}
-		file, err := read.File(data)
-		if err != nil {
-			return signal.Trace{}, err
-		}
-		tr, err := def.Derive(file.Spectra)
-		if errors.Is(err, channels.ErrAbsent) {
-			err = fmt.Errorf("%w: %s", errNoSignal, def.Title())
-		}
-		return tr, err
+		return signal.Trace{}, fmt.Errorf("%w: %s", errNoSignal, def.Title())
 	})
 }
 
@@ -102,7 +108,7 @@ func (l *Lab) TraceOf(ctx context.Context, batchID, injectionID string, which As
 		if in.Typed != nil {
 			return signal.Trace{}, refuse("%s was typed; there is no trace of it", in.Name)
 		}
-		s, err := l.recorded(ctx, in.RawHash, *which.Place)
+		s, err := l.recorded(ctx, in, *which.Place)
 		return s.Trace, err
 	}
 	c, ok := b.Version.Method.Channel(which.Channel)

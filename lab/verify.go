@@ -205,6 +205,11 @@ func (b *replayed) apply(s state) {
 		in.Entry = e
 		b.injections[id] = in
 	}
+	for id, files := range s.Files {
+		in := b.injections[id]
+		in.More = files
+		b.injections[id] = in
+	}
 	for id, at := range s.Traces {
 		in := b.injections[id]
 		in.Trace = at
@@ -253,10 +258,10 @@ func (r *recorded) compare(t *store.Tx, id string) error {
 		if mustJSON(own) != mustJSON(entry) {
 			r.say("The line of %s in the run list of %s was changed past the record.", in.Name, now.Name)
 		}
-		if in.RawHash != want.RawHash || in.Trace != want.Trace || in.FileName != want.FileName || mustJSON(in.Header) != mustJSON(want.Header) {
+		if in.RawHash != want.RawHash || in.Trace != want.Trace || in.FileName != want.FileName || mustJSON(in.Header) != mustJSON(want.Header) || mustJSON(append([]store.RawFile{}, in.More...)) != mustJSON(append([]store.RawFile{}, want.More...)) {
 			r.say("%s in %s stands on another file than came in.", in.Name, now.Name)
 		}
-		if in.Typed == nil && in.Trace >= r.traces[in.RawHash] {
+		if hash, position, ok := in.SignalAt(in.Trace); in.Typed == nil && (!ok || position >= r.traces[hash]) {
 			r.say("The trace of %s in %s is missing.", in.Name, now.Name)
 		}
 		if mustJSON(orNone(in.Edits)) != mustJSON(orNone(want.Edits)) {

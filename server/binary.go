@@ -14,6 +14,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"yugen/core/signal"
 	"yugen/formats"
 	"yugen/lab"
 )
@@ -42,7 +43,7 @@ func (s *server) streams() []stream {
 	return []stream{
 		{http.MethodPost, batchPath + "/files", "importFile", "Add a file to a batch: wait for what becomes of it, or, with later=1, until it is safe", []string{"name", "later"},
 			map[int]streamAnswer{http.StatusOK: {"application/json", lab.Outcome{}}, http.StatusAccepted: {"application/json", lab.Arrived{}}}, s.importFile},
-		{http.MethodGet, injectionPath + "/trace", "trace", "Times (s) and values of a trace as little-endian float64 pairs, reduced to the least and greatest value of each of so many columns", []string{"from", "to", "columns", "signal", "channel"},
+		{http.MethodGet, injectionPath + "/trace", "trace", "Times (s) and values of a trace as little-endian float64 pairs, reduced to the least and greatest value of each of so many columns", []string{"from", "to", "columns", "signal", "channel", "less", "lined", "reference", "heights"},
 			whole("application/octet-stream"), s.trace},
 		{http.MethodGet, injectionPath + "/raw", "raw", "The file of an injection as it came", nil, whole("application/octet-stream"), s.raw},
 		{http.MethodGet, batchPath + "/report.pdf", "report", "A report as PDF", []string{"layout", "injection", "open"}, whole("application/pdf"), s.document("application/pdf", "report.pdf")},
@@ -110,7 +111,17 @@ func (s *server) trace(c *echo.Context) error {
 		}
 		which.Place = &n
 	}
-	tr, err := s.lab.TraceOf(c.Request().Context(), c.Param("batch"), c.Param("injection"), which)
+	treatment := treatmentOf(c)
+	var tr signal.Trace
+	var err error
+	if which.Place == nil && treatment != (lab.Treatment{}) {
+		var done lab.Treated
+		tr, done, err = s.lab.TreatedTrace(c.Request().Context(), c.Param("batch"), c.Param("injection"), which.Channel, treatment)
+		c.Response().Header().Set("X-Shift-Min", strconv.FormatFloat(done.ShiftMin, 'f', 5, 64))
+		c.Response().Header().Set("X-Factor", strconv.FormatFloat(done.Factor, 'g', 6, 64))
+	} else {
+		tr, err = s.lab.TraceOf(c.Request().Context(), c.Param("batch"), c.Param("injection"), which)
+	}
 	if err != nil {
 		return err
 	}
@@ -133,6 +144,11 @@ func (s *server) trace(c *echo.Context) error {
 		out = binary.LittleEndian.AppendUint64(out, math.Float64bits(values[i]))
 	}
 	return c.Blob(http.StatusOK, "application/octet-stream", out)
+}
+
+// treatmentOf is what is to be done to traces for looking at them.
+func treatmentOf(c *echo.Context) lab.Treatment {
+	return lab.Treatment{Less: c.QueryParam("less"), LinedUp: c.QueryParam("lined"), To: c.QueryParam("reference"), Heights: c.QueryParam("heights")}
 }
 
 func attach(c *echo.Context, name string) {

@@ -156,7 +156,7 @@ var choices = map[reflect.Type]any{
 	reflect.TypeOf(batch.MeanOfBrackets):  []batch.Bracketing{"", batch.MeanOfBrackets, batch.BetweenOfBracket},
 	reflect.TypeOf(batch.NotFound):        []batch.Flag{batch.AboveRange, batch.BelowRange, batch.NotFound, batch.NotDetected, batch.CheckDrift, batch.NoSampleAmount},
 	reflect.TypeOf(checks.Decide):         []checks.Weight{checks.Decide, checks.Know},
-	reflect.TypeOf(checks.Results):        []checks.Station{checks.Batch, checks.Peaks, checks.Compounds, checks.Curves, checks.Results},
+	reflect.TypeOf(checks.Results):        []checks.Station{checks.Batch, checks.Traces, checks.Peaks, checks.Compounds, checks.Curves, checks.Results},
 	reflect.TypeOf(jobs.TakeIn):           jobs.Kinds,
 	reflect.TypeOf(jobs.Waiting):          jobs.States,
 	reflect.TypeOf(lab.Added):             lab.Statuses,
@@ -174,6 +174,9 @@ func (s *schemas) of(t reflect.Type) any {
 	case reflect.Pointer:
 		return map[string]any{"anyOf": []any{s.of(t.Elem()), map[string]any{"type": "null"}}}
 	case reflect.Slice, reflect.Array:
+		if t.Elem().Kind() == reflect.Uint8 {
+			return map[string]any{"type": "string", "contentEncoding": "base64"}
+		}
 		return map[string]any{"type": "array", "items": s.of(t.Elem())}
 	case reflect.Map:
 		return map[string]any{"type": "object", "additionalProperties": s.of(t.Elem())}

@@ -4,6 +4,7 @@ import (
 	"net/http"
 	"reflect"
 	"slices"
+	"strconv"
 	"time"
 
 	"yugen/core/batch"
@@ -346,6 +347,13 @@ func (s *server) operations() []operation {
 		{http.MethodGet, batchPath + "/result", "result", "Peaks, curves, amounts, checks and notices", nil, nil, ResultView{}, func(c *call, _ any) (any, error) {
 			p, err := s.lab.Process(c.Request().Context(), id(c))
 			return ResultView{p.InputsHash, short(p.Result)}, err
+		}},
+		{http.MethodGet, batchPath + "/above", "above", "The whole batch from above: a row for each injection, its signal in columns of time", []string{"channel", "columns", "less", "lined", "reference", "heights"}, nil, lab.Above{}, func(c *call, _ any) (any, error) {
+			columns, err := strconv.Atoi(c.QueryParam("columns"))
+			if err != nil {
+				columns = 900
+			}
+			return s.lab.FromAbove(c.Request().Context(), id(c), c.QueryParam("channel"), columns, treatmentOf(c.Context))
 		}},
 		{http.MethodGet, batchPath + "/injections/:injection/peaks", "peaks", "The peaks of one injection with all their measures", []string{"channel"}, nil, []batch.NamedPeak{}, func(c *call, _ any) (any, error) {
 			return s.lab.Peaks(c.Request().Context(), id(c), c.Param("injection"), c.QueryParam("channel"))

@@ -2,8 +2,10 @@ package server
 
 import (
 	"bytes"
+	"context"
 	"encoding/binary"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"math"
@@ -16,21 +18,18 @@ import (
 
 	"yugen/lab"
 	"yugen/store"
+	"yugen/store/storetest"
 )
 
 // serve starts a server with the demo batch and gives its address and the batch's id.
 func serve(t *testing.T) (address, batchID string) {
 	t.Helper()
-	s, err := store.Open(t.Context(), t.TempDir())
+	s, err := store.Open(t.Context(), loaded(t))
 	if err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { s.Close() })
 	l := lab.New(s)
-	id, err := l.LoadDemo(t.Context(), filepath.Join(t.TempDir(), "demo"))
-	if err != nil {
-		t.Fatal(err)
-	}
 	web := httptest.NewUnstartedServer(nil)
 	host := web.Listener.Addr().String()
 	if web.Config.Handler, err = New(l, "T. Ester", host); err != nil {
@@ -38,8 +37,22 @@ func serve(t *testing.T) (address, batchID string) {
 	}
 	web.Start()
 	t.Cleanup(web.Close)
-	return web.URL, id
+	return web.URL, firstBatch
 }
+
+var firstBatch string // of the demo
+
+var loaded = storetest.Copies(func(dir string) error {
+	ctx := context.Background()
+	s, err := store.Open(ctx, dir)
+	if err != nil {
+		return err
+	}
+	l := lab.New(s)
+	firstBatch, err = l.LoadDemo(ctx, filepath.Join(dir, "demo"))
+	l.Close()
+	return errors.Join(err, s.Close())
+})
 
 func request(t *testing.T, method, url, body string, headers ...string) (*http.Response, []byte) {
 	t.Helper()

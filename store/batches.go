@@ -79,7 +79,9 @@ type Injection struct {
 	Unit     string         `json:"unit"`
 	FileName string         `json:"file_name"`
 	Header   formats.Header `json:"header"`
-	Edits    []peaks.Edit   `json:"edits"`
+	// More are the further files of the injection, one a detector. Trace counts the signals of all files.
+	More  []RawFile    `json:"more,omitempty"`
+	Edits []peaks.Edit `json:"edits"`
 }
 
 // Studies lists all studies with their batches, in the order they were made.
@@ -291,6 +293,10 @@ func (t *Tx) Batch(id string) (Batch, error) {
 			return b, fmt.Errorf("store: the choices of batch %s cannot be read: %w", b.Name, err)
 		}
 	}
+	files, err := t.files(id)
+	if err != nil {
+		return b, err
+	}
 	err = t.each("SELECT i.id, i.raw_hash, i.trace, coalesce(t.name, ''), coalesce(t.unit, ''), i.file_name, i.header, i.entry, i.edits FROM injections i LEFT JOIN traces t ON t.raw_hash = i.raw_hash AND t.position = i.trace WHERE i.batch_id = ? ORDER BY i.position, i.id", []any{id}, func(r *sql.Rows) error {
 		var in Injection
 		var header, entry, edits string
@@ -306,12 +312,17 @@ func (t *Tx) Batch(id string) (Batch, error) {
 				return err
 			}
 		}
-		in.ID = injectionID
+		in.ID, in.More = injectionID, files[injectionID]
 		b.Injections = append(b.Injections, in)
 		return nil
 	})
 	if err != nil {
 		return b, err
+	}
+	for i := range b.Injections {
+		if err := t.nameSignal(&b.Injections[i]); err != nil {
+			return b, err
+		}
 	}
 	b.Replicates = batch.Replicates(len(b.Injections), func(k int) batch.Entry { return b.Injections[k].Entry })
 	err = t.each("SELECT notice FROM settled WHERE batch_id = ? ORDER BY notice", []any{id}, func(r *sql.Rows) error {
@@ -370,8 +381,7 @@ func (t *Tx) UseVersion(batchID, versionID string) error {
 
 // AddInjection adds an injection at the end. added is false when the batch already holds that file.
 func (t *Tx) AddInjection(batchID string, in Injection) (id string, added bool, err error) {
-	err = t.row("SELECT id FROM injections WHERE batch_id = ? AND raw_hash = ?", []any{batchID, in.RawHash}, &id)
-	if !errors.Is(err, ErrNotFound) {
+	if id, there, err := t.FileIn(batchID, in.RawHash); there || err != nil {
 		return id, false, err
 	}
 	in.ID, in.Edits = NewID(), []peaks.Edit{}
@@ -380,6 +390,9 @@ func (t *Tx) AddInjection(batchID string, in Injection) (id string, added bool, 
 
 // RemoveInjection takes an injection out of its batch; its raw file stays in the store.
 func (t *Tx) RemoveInjection(id string) error {
+	if err := t.SetFiles(id, nil); err != nil {
+		return err
+	}
 	return t.exec("DELETE FROM injections WHERE id = ?", id)
 }
 
@@ -393,8 +406,11 @@ func (t *Tx) RestoreInjection(batchID string, in Injection) error {
 		}
 		texts[i] = string(text)
 	}
-	return t.exec("INSERT INTO injections(id, batch_id, position, raw_hash, trace, file_name, header, entry, edits) VALUES (?,?,(SELECT coalesce(max(position), 0) + 1 FROM injections WHERE batch_id = ?),?,?,?,?,?,?)",
-		in.ID, batchID, batchID, in.RawHash, in.Trace, in.FileName, texts[0], texts[1], texts[2])
+	if err := t.exec("INSERT INTO injections(id, batch_id, position, raw_hash, trace, file_name, header, entry, edits) VALUES (?,?,(SELECT coalesce(max(position), 0) + 1 FROM injections WHERE batch_id = ?),?,?,?,?,?,?)",
+		in.ID, batchID, batchID, in.RawHash, in.Trace, in.FileName, texts[0], texts[1], texts[2]); err != nil {
+		return err
+	}
+	return t.SetFiles(in.ID, in.More)
 }
 
 // SetEntry changes a line of the run list.
@@ -434,50 +450,4 @@ func (t *Tx) SetSettled(batchID, notice string, settled bool) error {
 		return t.exec("INSERT INTO settled(batch_id, notice) VALUES (?,?) ON CONFLICT DO NOTHING", batchID, notice)
 	}
 	return t.exec("DELETE FROM settled WHERE batch_id = ? AND notice = ?", batchID, notice)
-}
-
-// Signal is a trace that files of a batch hold under one name and unit.
-type Signal struct {
-	Name, Unit         string
-	Injections, Chosen int // how many hold it, and of how many it is the one that is processed
-}
-
-// Signals lists the signals of a batch's files, in the order in which the files hold them.
-func (t *Tx) Signals(batchID string) (list []Signal, err error) {
-	err = t.each("SELECT t.name, t.unit, count(DISTINCT i.id), sum(i.trace = t.position) FROM injections i JOIN traces t ON t.raw_hash = i.raw_hash WHERE i.batch_id = ? GROUP BY t.name, t.unit ORDER BY min(t.position), t.name", []any{batchID}, func(r *sql.Rows) error {
-		var s Signal
-		err := r.Scan(&s.Name, &s.Unit, &s.Injections, &s.Chosen)
-		list = append(list, s)
-		return err
-	})
-	return list, err
-}
-
-// SignalPlaces tells at which place among the traces of their files the injections of a batch have a signal.
-func (t *Tx) SignalPlaces(batchID, name, unit string) (map[string]int, error) {
-	places := map[string]int{}
-	err := t.each("SELECT i.id, min(t.position) FROM injections i JOIN traces t ON t.raw_hash = i.raw_hash WHERE i.batch_id = ? AND t.name = ? AND t.unit = ? GROUP BY i.id", []any{batchID, name, unit}, func(r *sql.Rows) error {
-		var id string
-		var at int
-		err := r.Scan(&id, &at)
-		places[id] = at
-		return err
-	})
-	return places, err
-}
-
-// SetTrace says which trace of its file an injection is processed by.
-func (t *Tx) SetTrace(injectionID string, position int) error {
-	return t.exec("UPDATE injections SET trace = ? WHERE id = ?", position, injectionID)
-}
-
-// FileSignals lists the names and units of the traces of a raw file, in their order.
-func (t *Tx) FileSignals(rawHash string) (list []Signal, err error) {
-	err = t.each("SELECT name, unit FROM traces WHERE raw_hash = ? ORDER BY position", []any{rawHash}, func(r *sql.Rows) error {
-		var s Signal
-		err := r.Scan(&s.Name, &s.Unit)
-		list = append(list, s)
-		return err
-	})
-	return list, err
 }

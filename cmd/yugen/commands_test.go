@@ -8,6 +8,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -184,7 +185,7 @@ func TestProcessGivesTheNumbersOfTheApplication(t *testing.T) {
 	s, dir := written(t)
 	args := []string{"process", "--method", filepath.Join(dir, "method.json"), "--runlist", filepath.Join(dir, "runlist.csv"), "--out", filepath.Join(dir, "out")}
 	for i := range s.Files { // in another order than the run's
-		args = append(args, filepath.Join(dir, s.Files[len(s.Files)-1-i].Name))
+		args = append(args, filepath.Join(dir, s.Files[len(s.Files)-1-i].Name), filepath.Join(dir, s.Alongside[i].Name))
 	}
 	if _, errs, code := yugen(t, "", args...); code != 0 {
 		t.Fatal(errs)
@@ -216,6 +217,9 @@ func TestProcessGivesTheNumbersOfTheApplication(t *testing.T) {
 		if out, err := l.Import(t.Context(), own, f.Name, f.Data, "T. Ester"); err != nil || out.Status != lab.Added {
 			t.Fatal(i, out, err)
 		}
+		if out, err := l.Import(t.Context(), own, s.Alongside[i].Name, s.Alongside[i].Data, "T. Ester"); err != nil || out.Status != lab.Joined {
+			t.Fatal(i, out, err)
+		}
 	}
 	if _, err := l.ApplyRunList(t.Context(), own, runListOf(s), "T. Ester"); err != nil {
 		t.Fatal(err)
@@ -230,6 +234,16 @@ func TestProcessGivesTheNumbersOfTheApplication(t *testing.T) {
 				t.Errorf("%s, %s: %v and %v", p.Result.Samples[i].Name, compound, v.Mean, w.Mean)
 			}
 		}
+	}
+	var here, there []string
+	for _, n := range p.Result.Notices {
+		here = append(here, n.Subject+" "+n.Text)
+	}
+	for _, n := range shell.Notices {
+		there = append(there, n.Subject+" "+n.Text)
+	}
+	if !slices.Equal(here, there) || !slices.ContainsFunc(here, func(n string) bool { return strings.HasPrefix(n, "Pouchong 2 of 2 Pump pressure fell by 3") }) {
+		t.Errorf("notices %q, of the command line %q", here, there)
 	}
 	for _, name := range []string{"results.csv", "report.pdf"} {
 		if info, err := os.Stat(filepath.Join(dir, "out", name)); err != nil || info.Size() < 1000 {

@@ -12,6 +12,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"yugen/core/batch"
+	"yugen/core/signal"
 	"yugen/formats"
 	"yugen/formats/read"
 	"yugen/formats/runlist"
@@ -99,39 +100,92 @@ func injectionOf(file formats.File, hash string, m batch.Method) (batch.Injectio
 		}
 		in.Further[c.ID] = batch.Signal{Trace: tr, Hash: hash + "/" + place}
 	}
+	for _, asked := range m.ConditionsAsked() {
+		if tr, _, err := file.Signal(asked); err == nil {
+			if in.Conditions == nil {
+				in.Conditions = map[string]signal.Trace{}
+			}
+			in.Conditions[asked.Key()] = tr
+		}
+	}
 	return in, nil
 }
 
-// openInRunOrder reads the files in the order of the run list; the order on the command line has no effect.
+// given is a file of the command line.
+type given struct {
+	path, hash string
+	file       formats.File
+}
+
+func openGiven(path string) (given, error) {
+	data, err := readFile(path)
+	if err != nil {
+		return given{}, err
+	}
+	file, err := read.File(data)
+	if err != nil {
+		return given{}, fmt.Errorf("%s: %w", path, err)
+	}
+	return given{path, store.Hash(data), file}, nil
+}
+
+// openInRunOrder reads the files in the order of the run list; the order on the command line has no effect. Files that the run list does not name belong to
+// one that it does, as that of a second detector.
 func openInRunOrder(files []string, lines []runlist.Line, m batch.Method) ([]batch.Injection, []report.Line, error) {
-	var injections []batch.Injection
-	var rows []report.Line
-	for n, line := range lines {
+	var named []given
+	for _, line := range lines {
 		i := slices.IndexFunc(files, func(f string) bool { return filepath.Base(f) == line.File })
 		if i < 0 {
 			return nil, nil, fmt.Errorf("the run list names %s, which is not among the files", line.File)
 		}
-		data, err := readFile(files[i])
+		g, err := openGiven(files[i])
 		if err != nil {
 			return nil, nil, err
 		}
-		file, err := read.File(data)
+		named = append(named, g)
+	}
+	if err := joinOthers(files, named); err != nil {
+		return nil, nil, err
+	}
+	var injections []batch.Injection
+	var rows []report.Line
+	for n, line := range lines {
+		injection, err := injectionOf(named[n].file, named[n].hash, m)
 		if err != nil {
-			return nil, nil, fmt.Errorf("%s: %w", files[i], err)
-		}
-		line.Entry.ID = fmt.Sprintf("%d", n+1)
-		injection, err := injectionOf(file, store.Hash(data), m)
-		if err != nil {
-			return nil, nil, fmt.Errorf("%s: %w", files[i], err)
+			return nil, nil, fmt.Errorf("%s: %w", named[n].path, err)
 		}
 		injection.Entry = line.Entry
+		injection.ID = fmt.Sprint(n + 1)
+		line.Entry.ID = injection.ID
 		injections = append(injections, injection)
-		rows = append(rows, report.Line{Entry: line.Entry, File: line.File, AcquiredAt: file.Header.AcquiredAt})
-	}
-	if len(injections) < len(files) {
-		return nil, nil, fmt.Errorf("%d files are given, but the run list names %d", len(files), len(injections))
+		rows = append(rows, report.Line{Entry: line.Entry, File: line.File, AcquiredAt: named[n].file.Header.AcquiredAt})
 	}
 	return injections, rows, nil
+}
+
+// joinOthers adds the signals of files that no line names to the injection that they belong to.
+func joinOthers(files []string, named []given) error {
+	for _, path := range files {
+		if slices.ContainsFunc(named, func(g given) bool { return g.path == path }) {
+			continue
+		}
+		other, err := openGiven(path)
+		if err != nil {
+			return err
+		}
+		var of []int
+		for k, g := range named {
+			if formats.OneInjection(filepath.Base(g.path), g.file.Header, filepath.Base(path), other.file.Header) {
+				of = append(of, k)
+			}
+		}
+		if len(of) != 1 {
+			return fmt.Errorf("the run list does not name %s, and it belongs to %d of the injections that it names", path, len(of))
+		}
+		named[of[0]].file.Join(other.file)
+		named[of[0]].hash += "+" + other.hash
+	}
+	return nil
 }
 
 func hashOf(injections []batch.Injection, more []byte) string {

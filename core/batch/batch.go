@@ -58,7 +58,9 @@ type Injection struct {
 	TraceHash string       // of the raw file and the trace's place in it
 	// Further are the signals of the method's other channels, by the channel's id; one that the injection does not have is absent.
 	Further map[string]Signal
-	Edits   []peaks.Edit
+	// Conditions are those of the run on which the method has limits, by channels.Key; one that was not recorded is absent.
+	Conditions map[string]signal.Trace
+	Edits      []peaks.Edit
 }
 
 // Input is all that a result is made from.

@@ -27,6 +27,7 @@ func (p *process) judge() {
 	p.judgeSamples()
 	p.outcomes()
 	p.judgeQualifiers()
+	p.judgeConditions()
 }
 
 func (p *process) notice(n checks.Notice) { p.result.Notices = append(p.result.Notices, n) }

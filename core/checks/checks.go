@@ -17,6 +17,8 @@ type Limits struct {
 	Deviation        float64 `json:"deviation_percent"` // greatest deviation of a level read back from its curve
 	// Suitability are the limits on the suitability injections.
 	Suitability []Suitability `json:"suitability,omitempty"`
+	// Conditions are the limits on the conditions of the run.
+	Conditions []ConditionLimit `json:"conditions,omitempty"`
 }
 
 // Suitability is a limit on a measure of a peak, or on its spread over the suitability injections.
@@ -45,6 +47,9 @@ var Measures = []Measure{Tailing, Plates, Resolution, SignalToNoise, AreaRSD, Re
 
 // Validate says in a sentence which limit cannot be used.
 func (l Limits) Validate() error {
+	if err := validateConditions(l.Conditions); err != nil {
+		return err
+	}
 	for i, s := range l.Suitability {
 		switch {
 		case !slices.Contains(Measures, s.Measure):
@@ -104,6 +109,7 @@ type Station string
 // The stations that notices lead to.
 const (
 	Batch     Station = "batch"
+	Traces    Station = "traces"
 	Peaks     Station = "peaks"
 	Compounds Station = "compounds"
 	Curves    Station = "curves"
@@ -134,6 +140,7 @@ const (
 	AboveRange     Kind = "above_range"
 	Spread         Kind = "replicates"
 	QualifierRatio Kind = "qualifier"
+	RunCondition   Kind = "condition"
 )
 
 // Weight tells what must be decided from what is good to know.
@@ -155,11 +162,13 @@ type Notice struct {
 	CompoundID  string  `json:"compound_id,omitempty"`
 	Subject     string  `json:"subject"` // who
 	Text        string  `json:"text"`    // what, as the rest of the sentence
+	// AtMin is the moment of the run that it is about; absent where it is about none.
+	AtMin *float64 `json:"at_min,omitempty"`
 }
 
 // New makes a notice with its key.
 func New(kind Kind, weight Weight, station Station, injectionID, compoundID, subject, text string) Notice {
-	return Notice{fmt.Sprintf("%s/%s/%s", kind, injectionID, compoundID), kind, weight, station, injectionID, compoundID, subject, text}
+	return Notice{fmt.Sprintf("%s/%s/%s", kind, injectionID, compoundID), kind, weight, station, injectionID, compoundID, subject, text, nil}
 }
 
 // RecoveryOutside tells whether a check that reads found where nominal was put in is outside the limits, and its recovery in %.

@@ -17,5 +17,11 @@ func Run(m *testing.M) int {
 	if err := os.Setenv("YUGEN_KEY", filepath.Join(dir, "signing.key")); err != nil {
 		panic(err)
 	}
-	return m.Run()
+	code := m.Run()
+	for _, dir := range made {
+		if os.RemoveAll(dir) != nil {
+			code = 1
+		}
+	}
+	return code
 }

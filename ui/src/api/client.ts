@@ -89,7 +89,14 @@ export async function answer<T>(request: Promise<{ data?: T; error?: unknown; re
 export async function fetchTrace(
   batch: string,
   injection: string,
-  range: { fromS?: number; toS?: number; columns: number; /** Of a signal among those of its file. */ place?: number; channel?: string },
+  range: {
+    fromS?: number;
+    toS?: number;
+    columns: number;
+    /** Of a signal among those of its file. */ place?: number;
+    channel?: string;
+    treatment?: Record<string, string>;
+  },
   signal?: AbortSignal,
 ): Promise<Trace> {
   const q = new URLSearchParams({ columns: String(Math.round(range.columns)) });
@@ -97,6 +104,7 @@ export async function fetchTrace(
   if (range.toS !== undefined) q.set("to", String(range.toS));
   if (range.place !== undefined) q.set("signal", String(range.place));
   if (range.channel) q.set("channel", range.channel);
+  for (const [word, value] of Object.entries(range.treatment ?? {})) if (value) q.set(word, value);
   const response = await fetch(`/api/batches/${batch}/injections/${injection}/trace?${q}`, { signal });
   if (!response.ok)
     throw new Problem(
@@ -110,11 +118,14 @@ export async function fetchTrace(
     trace.min[i] = (raw[2 * i] ?? 0) / 60;
     trace.value[i] = raw[2 * i + 1] ?? 0;
   }
+  trace.shiftMin = Number(response.headers.get("X-Shift-Min") ?? 0);
+  trace.factor = Number(response.headers.get("X-Factor") ?? 1);
   return trace;
 }
 
 /** A trace for drawing: minutes and values. */
-export type Trace = { min: Float64Array; value: Float64Array };
+export type Trace = { min: Float64Array; value: Float64Array; /** What was done to it for looking. */ shiftMin?: number; factor?: number };
+export type Above = Schemas["Above"];
 
 /** Sends one file to a batch. It is safe when this answers; what becomes of it stands among the batch's arrivals. */
 export async function sendFile(batch: string, file: File): Promise<Arrived> {

@@ -55,6 +55,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/above": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The whole batch from above: a row for each injection, its signal in columns of time */
+        get: operations["above"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/against": {
         parameters: {
             query?: never;
@@ -1063,6 +1080,21 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Above: {
+            columns: number;
+            from_min: number;
+            rows: components["schemas"]["AboveRow"][];
+            to_min: number;
+            unit: string;
+            values: string;
+        };
+        AboveRow: {
+            injection_id: string;
+            kin_id?: string;
+            says?: string;
+            shift_min: number;
+            unlike_percent: number | null;
+        };
         Addition: {
             ci95: number[] | null;
             fit: components["schemas"]["Fit"];
@@ -1091,7 +1123,7 @@ export interface components {
             injection_id?: string;
             message?: string;
             /** @enum {string} */
-            status: "added" | "already" | "refused" | "coming" | "stopped";
+            status: "added" | "joined" | "already" | "refused" | "coming" | "stopped";
             unsupported?: boolean;
         };
         Backup: {
@@ -1214,6 +1246,17 @@ export interface components {
             /** @enum {string} */
             rule: "nearest" | "largest" | "first" | "last";
             window: components["schemas"]["Window"];
+        };
+        ConditionLimit: {
+            fall?: number;
+            from_min?: number;
+            high?: number | null;
+            low?: number | null;
+            name: string;
+            to_min?: number;
+            unit: string;
+            usual?: number;
+            within_s?: number;
         };
         Consequence: {
             curves: number;
@@ -1416,7 +1459,7 @@ export interface components {
             injection_id?: string;
             message?: string;
             /** @enum {string} */
-            status: "added" | "already" | "refused" | "coming" | "stopped";
+            status: "added" | "joined" | "already" | "refused" | "coming" | "stopped";
             unsupported?: boolean;
         };
         Fit: {
@@ -1511,6 +1554,7 @@ export interface components {
             internals?: components["schemas"]["InternalAmount"][];
             level: number | null;
             mix?: string;
+            more?: components["schemas"]["RawFile"][];
             name: string;
             preparation?: string;
             raw_hash: string;
@@ -1639,6 +1683,7 @@ export interface components {
         };
         Limits: {
             blank_percent: number;
+            conditions?: components["schemas"]["ConditionLimit"][];
             deviation_percent: number;
             internal_standard_percent: number;
             recovery_high_percent: number;
@@ -1655,7 +1700,7 @@ export interface components {
             compound_id?: string;
             injection_id?: string;
             /** @enum {string} */
-            station: "batch" | "peaks" | "compounds" | "curves" | "results";
+            station: "batch" | "traces" | "peaks" | "compounds" | "curves" | "results";
         };
         Listing: {
             away: boolean;
@@ -1780,12 +1825,13 @@ export interface components {
             sd: number;
         };
         Notice: {
+            at_min?: number | null;
             compound_id?: string;
             injection_id?: string;
             key: string;
             kind: string;
             /** @enum {string} */
-            station: "batch" | "peaks" | "compounds" | "curves" | "results";
+            station: "batch" | "traces" | "peaks" | "compounds" | "curves" | "results";
             subject: string;
             text: string;
             /** @enum {string} */
@@ -1876,6 +1922,11 @@ export interface components {
             high_x: number;
             levels: number;
             low_x: number;
+        };
+        RawFile: {
+            file_name: string;
+            header: components["schemas"]["Header"];
+            raw_hash: string;
         };
         Reading: {
             amount: number | null;
@@ -2344,6 +2395,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    above: {
+        parameters: {
+            query?: {
+                channel?: string;
+                columns?: string;
+                less?: string;
+                lined?: string;
+                reference?: string;
+                heights?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The whole batch from above: a row for each injection, its signal in columns of time */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Above"];
                 };
             };
             /** @description What is wrong and what to do */
@@ -2965,6 +3054,10 @@ export interface operations {
                 columns?: string;
                 signal?: string;
                 channel?: string;
+                less?: string;
+                lined?: string;
+                reference?: string;
+                heights?: string;
             };
             header?: never;
             path: {

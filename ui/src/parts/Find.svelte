@@ -64,7 +64,11 @@
       hits.push({
         kind: "notice",
         name: `${n.subject}: ${n.text}`,
-        go: () => place.go({ station: n.station as (typeof stations)[number], query: { i: n.injection_id, c: n.compound_id } }),
+        go: () =>
+          place.go({
+            station: n.station as (typeof stations)[number],
+            query: { i: n.injection_id, c: n.compound_id, ...(n.station === "traces" ? { mode: "one", at: n.at_min?.toFixed(3) } : {}) },
+          }),
       }),
     );
     for (const study of studies.data ?? []) {

@@ -33,6 +33,8 @@
     check: "checks outside their limits",
     suitability: "not suitable",
     replicates: "replicates apart",
+    qualifier: "ratio off",
+    condition: "conditions of the run",
   };
   type Line = { kind: string; notices: Notice[] };
   /** One line for each notice, or for many of one kind together, in the order in which the first of them comes. */
@@ -63,7 +65,11 @@
   function follow(n: Notice) {
     place.go({
       station: n.station as Station,
-      query: { i: n.injection_id ?? place.query.i, c: n.compound_id ?? place.query.c },
+      query: {
+        i: n.injection_id ?? place.query.i,
+        c: n.compound_id ?? place.query.c,
+        ...(n.station === "traces" ? { mode: "one", at: n.at_min?.toFixed(3) } : {}),
+      },
     });
   }
   async function settle(l: Line) {

@@ -32,6 +32,7 @@
     anchors = [],
     moveAnchor,
     marks = [],
+    right = 12,
     pointer = $bindable(null),
     over,
   }: {
@@ -57,6 +58,8 @@
     moveAnchor?: (atMin: number, level: number) => void;
     /** Examples: peaks to keep and to ignore. */
     marks?: { at_min: number; keep: boolean }[];
+    /** Room at the right, px. */
+    right?: number;
     pointer?: number | null;
     over?: Snippet<[Frame]>;
   } = $props();
@@ -83,7 +86,7 @@
     const span = (high - low) / view.lift;
     return [low - 0.06 * span, low + span * 1.02];
   });
-  const f = $derived(frame(width, height, { l: 50, r: 12, t: 46, b: 24 }, [view.from, view.to], range));
+  const f = $derived(frame(width, height, { l: 50, r: right, t: 46, b: 24 }, [view.from, view.to], range));
   const shown = $derived(peaks.filter((p) => p.end_min > view.from && p.start_min < view.to));
 
   function indexAt(min: number): number {

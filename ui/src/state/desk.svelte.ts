@@ -55,6 +55,21 @@ export const ask = {
     enabled: injection !== "",
     queryFn: ({ signal }: { signal: AbortSignal }) => fetchTrace(batch, injection, { columns: 6000, channel }, signal),
   }),
+  /** The trace of a channel, treated for looking at it. */
+  treated: (batch: string, revision: number, injection: string, channel: string, treatment: Record<string, string>) => ({
+    queryKey: ["trace", batch, injection, channel, revision, JSON.stringify(treatment)],
+    enabled: injection !== "",
+    placeholderData: <T>(before: T) => before,
+    queryFn: ({ signal }: { signal: AbortSignal }) => fetchTrace(batch, injection, { columns: 6000, channel, treatment }, signal),
+  }),
+  above: (batch: string, revision: number, channel: string, columns: number, treatment: Record<string, string>) => ({
+    queryKey: ["above", batch, revision, channel, columns, JSON.stringify(treatment)],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () =>
+      answer(
+        api.GET("/api/batches/{batch}/above", { params: { path: { batch }, query: { channel, columns: String(columns), ...treatment } } }),
+      ),
+  }),
   working: (batch: string, revision: number, injection: string, compound: string) => ({
     queryKey: ["working", batch, revision, injection, compound],
     enabled: injection !== "" && compound !== "",

@@ -11,6 +11,11 @@ type Query = {
   mode?: string;
   face?: string;
   channel?: string;
+  /** The moment that a notice is about, min. */
+  at?: string;
+  less?: string;
+  lined?: string;
+  heights?: string;
   scale?: string;
 };
 

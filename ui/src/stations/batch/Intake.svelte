@@ -14,6 +14,7 @@
   const outcome = $derived(
     [
       `${counts.added ?? 0} added`,
+      counts.joined && `${counts.joined} joined to them`,
       counts.already && `${counts.already} in the batch before`,
       counts.refused && `${counts.refused} refused`,
       counts.stopped && `${counts.stopped} stopped`,
@@ -89,6 +90,7 @@
     background: var(--ink);
   }
   .progress .added,
+  .progress .joined,
   .progress .already {
     background: var(--ai);
   }

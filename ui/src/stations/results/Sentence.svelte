@@ -285,7 +285,7 @@
   .doubt {
     width: 44px;
     text-align: center;
-    height: 19px;
+    height: 24px;
     font-size: 12.5px;
   }
   .chk {
