@@ -54,6 +54,7 @@ coverage: ## simulate a thousand peaks and batches of each kind and write how of
 FUZZ ?= 10m
 fuzz: ## feed every reader and the integration odd input, FUZZ=10m each
 	go test ./formats/read -run '^$$' -fuzz FuzzFile -fuzztime $(FUZZ)
+	go test ./formats/text -run '^$$' -fuzz FuzzProfile -fuzztime $(FUZZ)
 	go test ./formats/jcamp -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ)
 	go test ./formats/mzml -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ)
 	go test ./formats/readings -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ)

@@ -123,6 +123,8 @@ func (d *desk) whatOpensIsAccessible() {
 	d.until("who works", `document.querySelector("#analyst")?.checkVisibility()`)
 	d.accessible("who works")
 	d.press(kb.Escape)
+	d.until("nobody asks", `!document.querySelector("#analyst")?.checkVisibility()`)
+	d.do(chromedp.Sleep(200 * time.Millisecond)) // the focus goes back to where it came from
 	d.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
 	d.press("n")
 	d.until("the field of a name", `document.activeElement?.matches("input")`)

@@ -55,12 +55,12 @@ func TestReferencesAndALadder(t *testing.T) {
 	d := open(t)
 	d.station("compounds", "?c=caf")
 	d.until("the settings", `document.querySelector("[aria-label='Window and rule'] h2")?.innerText === "Caffeine"`)
-	before := read[string](d, `[...document.querySelectorAll("[aria-label=Compounds] tbody tr")].find(r => r.innerText.startsWith("EGCG")).cells[2].innerText`)
+	before := read[string](d, `[...document.querySelectorAll("[aria-label=Compounds] tbody tr")].find(r => r.innerText.startsWith("EGCG")).cells[3].innerText`)
 	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[aria-label='Window and rule'] .chk")].find(e => e.innerText.includes("reference")).querySelector("input").click()`))
 	d.reason("always there")
 	d.until("relative retention", `[...document.querySelectorAll("[aria-label=Compounds] th")].some(h => h.innerText === "Relative")`)
 	d.until("its own is one", `[...document.querySelectorAll("[aria-label=Compounds] tbody tr")].find(r => r.innerText.startsWith("Caffeine")).innerText.includes("1.0000")`)
-	if after := read[string](d, `[...document.querySelectorAll("[aria-label=Compounds] tbody tr")].find(r => r.innerText.startsWith("EGCG")).cells[2].innerText`); after == before {
+	if after := read[string](d, `[...document.querySelectorAll("[aria-label=Compounds] tbody tr")].find(r => r.innerText.startsWith("EGCG")).cells[3].innerText`); after == before {
 		t.Errorf("EGCG is expected at %s as before", after)
 	}
 	d.text("[aria-label='Retention index'] button", "take")

@@ -99,7 +99,7 @@ func TestTheBatchFromAbove(t *testing.T) {
 	for file, says := range odd {
 		found = append(found, file+": "+says)
 	}
-	if says := odd["14-blank-after-top.cdf"]; len(odd) > 4 || !strings.HasPrefix(says, "Caffeine at 6") {
+	if says := odd["14-blank-after-top.cdf"]; len(odd) > 4 || !strings.HasPrefix(says, "Caffeine at 56") {
 		t.Errorf("odd are %q", found)
 	}
 }

@@ -60,6 +60,8 @@ type decoded struct {
 	who      string
 	header   formats.Header
 	packed   store.Packed
+	file     formats.File
+	apart    bool           // it is an injection of its own, whatever its name
 	signals  []store.Signal // their names and units
 	detector int            // the place of the first that is no condition; -1 where there is none
 }
@@ -68,6 +70,7 @@ type decoded struct {
 func decode(name string, data []byte, who string) (decoded, error) {
 	d := decoded{out: Outcome{File: fileName(name), Status: Refused}, who: who}
 	file, err := read.File(data)
+	d.file = file
 	var unreadable *formats.Error
 	if errors.As(err, &unreadable) {
 		d.out.Message, d.out.Unsupported = Reason(unreadable), unreadable.Unsupported
@@ -94,6 +97,10 @@ func decode(name string, data []byte, who string) (decoded, error) {
 // Import adds a file to a batch. A file that cannot be read is refused with its reason and changes nothing; the same file
 // twice changes nothing either.
 func (l *Lab) Import(ctx context.Context, batchID, name string, data []byte, who string) (Outcome, error) {
+	data, err := l.inReading(ctx, batchID, data)
+	if err != nil {
+		return Outcome{}, err
+	}
 	d, err := decode(name, data, who)
 	if err != nil {
 		return d.out, err
@@ -151,7 +158,11 @@ func keepFile(t *store.Tx, batchID string, d decoded, levelUnit string) (Outcome
 		out.InjectionID, out.Status, out.Message = id, Already, "This file is in the batch already."
 		return out, nil
 	}
-	into, doubt, err := joining(t, batchID, d)
+	var into *store.Injection
+	var doubt string
+	if !d.apart {
+		into, doubt, err = joining(t, batchID, d)
+	}
 	if err != nil {
 		return out, err
 	}

@@ -12,6 +12,7 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"yugen/formats"
 	"yugen/jobs"
 	"yugen/store"
 )
@@ -249,7 +250,11 @@ func (l *Lab) decodeArrived(a *arriving) (d decoded) {
 	}()
 	data, err := l.store.Arrived(a.ID)
 	if err == nil {
+		data, err = l.reading(context.Background(), a.BatchID, a.Profile, data)
+	}
+	if err == nil {
 		d, err = decode(a.Name, data, a.Who)
+		d.apart, d.file = a.Apart, formats.File{} // what was decoded is packed by now, and need not stand in memory twice
 	}
 	if err != nil {
 		d.out.Status, d.out.Message = Refused, Reason(err)

@@ -11,6 +11,7 @@ import (
 	"sync"
 
 	"yugen/core/batch"
+	"yugen/formats/read"
 	"yugen/jobs"
 	"yugen/store"
 )
@@ -31,6 +32,7 @@ type Lab struct {
 	// Jobs is the work that takes its time. Those who ask for the same share it.
 	Jobs   jobs.Queue
 	intake intake
+	looks  looks
 }
 
 // New opens a lab on a store. Close it before the store.
@@ -232,6 +234,8 @@ func (l *Lab) RawOf(ctx context.Context, batchID, injectionID string) (name stri
 	if err != nil {
 		return "", nil, err
 	}
-	data, err = l.Raw(ctx, in.RawHash)
+	if data, err = l.Raw(ctx, in.RawHash); err == nil {
+		data, _, err = read.Opened(data)
+	}
 	return in.FileName, data, err
 }

@@ -43,6 +43,8 @@ func (s *server) streams() []stream {
 	return []stream{
 		{http.MethodPost, batchPath + "/files", "importFile", "Add a file to a batch: wait for what becomes of it, or, with later=1, until it is safe", []string{"name", "later"},
 			map[int]streamAnswer{http.StatusOK: {"application/json", lab.Outcome{}}, http.StatusAccepted: {"application/json", lab.Arrived{}}}, s.importFile},
+		{http.MethodPost, batchPath + "/looks", "lookAt", "Send a file to be looked at: what it holds is told, and nothing is kept until it is taken", []string{"name"},
+			map[int]streamAnswer{http.StatusOK: {"application/json", lab.Looked{}}}, s.lookAt},
 		{http.MethodGet, injectionPath + "/trace", "trace", "Times (s) and values of a trace as little-endian float64 pairs, reduced to the least and greatest value of each of so many columns", []string{"from", "to", "columns", "signal", "channel", "less", "lined", "reference", "heights"},
 			whole("application/octet-stream"), s.trace},
 		{http.MethodGet, injectionPath + "/raw", "raw", "The file of an injection as it came", nil, whole("application/octet-stream"), s.raw},

@@ -17,6 +17,7 @@ import (
 	"yugen/core/peaks"
 	"yugen/formats/contents"
 	"yugen/formats/readings"
+	"yugen/formats/text"
 	"yugen/jobs"
 	"yugen/lab"
 	"yugen/store"
@@ -127,6 +128,9 @@ var typeNames = map[reflect.Type]string{
 	reflect.TypeOf(contents.Row{}):      "ContentsRow",
 	reflect.TypeOf(contents.Amount{}):   "ContentsAmount",
 	reflect.TypeOf(channels.Place{}):    "SignalPlace",
+	reflect.TypeOf(text.Proposal{}):     "ProfileProposal",
+	reflect.TypeOf(store.Profile{}):     "KeptProfile",
+	reflect.TypeOf(lab.Fit{}):           "ShapeFit",
 	reflect.TypeOf(problem{}):           "Problem",
 	reflect.TypeOf(lab.Row{}):           "RecordRow",
 	reflect.TypeOf(lab.Outcome{}):       "FileOutcome",

@@ -206,7 +206,7 @@ func (s *server) operations() []operation {
 		return View{b, h}, err
 	}
 	id := func(c *call) string { return c.Param("batch") }
-	return []operation{
+	list := []operation{
 		{http.MethodGet, "/studies", "studies", "All studies with their batches", nil, nil, []store.Study{}, func(c *call, _ any) (any, error) {
 			return s.lab.Studies(c.Request().Context())
 		}},
@@ -421,6 +421,7 @@ func (s *server) operations() []operation {
 			return s.lab.Jobs.List(), nil
 		}},
 	}
+	return append(list, s.intakeOperations(view)...)
 }
 
 // ridges are drawn small: what matters is that they can be told apart at a glance.

@@ -11,6 +11,8 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+
+	"yugen/formats/text"
 )
 
 // Arrival is a file that has come, and waits to be taken into a batch. It lies on disk until then, so that nobody has to send it again when the program is
@@ -21,18 +23,32 @@ type Arrival struct {
 	Name    string `json:"name"`
 	Who     string `json:"who"`
 	Place   string `json:"place"`
-	Size    int64  `json:"-"` // of the file, in bytes
+	// Apart keeps it an injection of its own, whatever its name.
+	Apart bool `json:"apart,omitempty"`
+	// Profile is how it is read, where a person chose that; else the study's profiles are tried.
+	Profile *text.Profile `json:"profile,omitempty"`
+	Size    int64         `json:"-"` // of the file, in bytes
 }
 
 const (
 	arrivalsFolder = "arriving"
+	lookedAtFolder = "looking" // for files that are looked at before they are taken in
 	halfArrived    = ".part"
 )
 
 // Arrive puts a file down as it comes. It is there only when all of it is on disk.
-func (s *Store) Arrive(a Arrival, body io.Reader) (_ Arrival, err error) {
+func (s *Store) Arrive(a Arrival, body io.Reader) (Arrival, error) {
+	return s.putDown(arrivalsFolder, a, body)
+}
+
+// ArriveToLook is Arrive for a file that is looked at first: it waits until it is taken, and is not taken in by itself.
+func (s *Store) ArriveToLook(a Arrival, body io.Reader) (Arrival, error) {
+	return s.putDown(lookedAtFolder, a, body)
+}
+
+func (s *Store) putDown(folder string, a Arrival, body io.Reader) (_ Arrival, err error) {
 	a.ID = NewID()
-	dir := filepath.Join(s.dir, arrivalsFolder)
+	dir := filepath.Join(s.dir, folder)
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return a, s.onDisk(err)
 	}
@@ -74,8 +90,51 @@ func (d disk) Write(p []byte) (int, error) {
 }
 
 // Arrivals lists what waits, in the order in which it came, and takes away what came by half before the program was stopped.
-func (s *Store) Arrivals() ([]Arrival, error) {
-	dir := filepath.Join(s.dir, arrivalsFolder)
+func (s *Store) Arrivals() ([]Arrival, error) { return s.waiting(arrivalsFolder) }
+
+// LookedAt lists what is looked at before it is taken in, in the order in which it came.
+func (s *Store) LookedAt() ([]Arrival, error) { return s.waiting(lookedAtFolder) }
+
+// Looked reads a file that is looked at.
+func (s *Store) Looked(id string) (Arrival, []byte, error) {
+	return readArrival(filepath.Join(s.dir, lookedAtFolder, filepath.Base(id)), true)
+}
+
+// Take lets a file that was looked at be taken in, as a says: it waits with the others from here on.
+func (s *Store) Take(a Arrival) error {
+	from := filepath.Join(s.dir, lookedAtFolder, filepath.Base(a.ID))
+	to := filepath.Join(s.dir, arrivalsFolder)
+	if err := os.MkdirAll(to, 0o755); err != nil {
+		return s.onDisk(err)
+	}
+	if !a.Apart && a.Profile == nil {
+		return s.onDisk(os.Rename(from, filepath.Join(to, a.ID)))
+	}
+	_, data, err := readArrival(from, true)
+	if err != nil {
+		return err
+	}
+	head, err := json.Marshal(a)
+	if err != nil {
+		return err
+	}
+	half := filepath.Join(to, a.ID+halfArrived)
+	if err := os.WriteFile(half, append(append(head, '\n'), data...), 0o644); err != nil {
+		return s.onDisk(errors.Join(err, os.Remove(half)))
+	}
+	if err := s.onDisk(os.Rename(half, filepath.Join(to, a.ID))); err != nil {
+		return err
+	}
+	return s.PutBack(a.ID)
+}
+
+// PutBack takes a file away that was looked at and is not wanted.
+func (s *Store) PutBack(id string) error {
+	return leave(filepath.Join(s.dir, lookedAtFolder, filepath.Base(id)))
+}
+
+func (s *Store) waiting(folder string) ([]Arrival, error) {
+	dir := filepath.Join(s.dir, folder)
 	entries, err := os.ReadDir(dir)
 	if errors.Is(err, os.ErrNotExist) {
 		return nil, nil
@@ -135,8 +194,10 @@ func readArrival(path string, whole bool) (a Arrival, data []byte, err error) {
 }
 
 // Leave takes a file away that was taken in, or is not wanted.
-func (s *Store) Leave(id string) error {
-	err := os.Remove(filepath.Join(s.dir, arrivalsFolder, id))
+func (s *Store) Leave(id string) error { return leave(filepath.Join(s.dir, arrivalsFolder, id)) }
+
+func leave(path string) error {
+	err := os.Remove(path)
 	if errors.Is(err, os.ErrNotExist) {
 		return nil
 	}

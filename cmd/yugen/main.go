@@ -22,7 +22,7 @@ func main() {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(serveCommand(), demoCommand(), peaksCommand(), readCommand(), convertCommand(), curveCommand(), limitsCommand(), processCommand(), checkCommand(), backupCommand(), restoreCommand())
+	root.AddCommand(serveCommand(), demoCommand(), peaksCommand(), readCommand(), profileCommand(), convertCommand(), curveCommand(), limitsCommand(), processCommand(), checkCommand(), backupCommand(), restoreCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, lab.Reason(err))
 		os.Exit(1)

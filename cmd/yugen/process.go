@@ -14,14 +14,15 @@ import (
 	"yugen/core/batch"
 	"yugen/core/signal"
 	"yugen/formats"
-	"yugen/formats/read"
 	"yugen/formats/runlist"
+	"yugen/formats/text"
 	"yugen/report"
 	"yugen/store"
 )
 
 func processCommand() *cobra.Command {
 	var methodFile, runListFile, choicesFile, laboratory, out string
+	var reading selection
 	c := &cobra.Command{
 		Use: "process --method FILE.json --runlist FILE.csv --out DIR FILE...", Short: "Process a batch into results.json, results.csv and report.pdf", Args: cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, files []string) error {
@@ -43,7 +44,7 @@ func processCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("%s: %w", runListFile, err)
 			}
-			injections, rows, err := openInRunOrder(files, lines, method)
+			injections, rows, err := openInRunOrder(files, lines, method, reading)
 			if err != nil {
 				return err
 			}
@@ -60,6 +61,7 @@ func processCommand() *cobra.Command {
 	c.Flags().StringVar(&runListFile, "runlist", "", "file of the run list, delimited text")
 	c.Flags().StringVar(&laboratory, "laboratory", "", "name on the letterhead")
 	c.Flags().StringVar(&choicesFile, "choices", "", "file of what the batch decides about its curves (points left out, levels kept), JSON; injections are numbered from 1 in run order")
+	c.Flags().StringVar(&reading.profile, "profile", "", "file of the profile by which delimited texts are read, JSON; other kinds are read as they are")
 	c.Flags().StringVar(&out, "out", "", "folder for the results")
 	for _, name := range []string{"method", "runlist", "out"} {
 		_ = c.MarkFlagRequired(name) // fails only for a flag that does not exist
@@ -117,12 +119,12 @@ type given struct {
 	file       formats.File
 }
 
-func openGiven(path string) (given, error) {
+func openGiven(path string, reading selection) (given, error) {
 	data, err := readFile(path)
 	if err != nil {
 		return given{}, err
 	}
-	file, err := read.File(data)
+	file, err := reading.read(data, text.AxisGuessed)
 	if err != nil {
 		return given{}, fmt.Errorf("%s: %w", path, err)
 	}
@@ -131,20 +133,20 @@ func openGiven(path string) (given, error) {
 
 // openInRunOrder reads the files in the order of the run list; the order on the command line has no effect. Files that the run list does not name belong to
 // one that it does, as that of a second detector.
-func openInRunOrder(files []string, lines []runlist.Line, m batch.Method) ([]batch.Injection, []report.Line, error) {
+func openInRunOrder(files []string, lines []runlist.Line, m batch.Method, reading selection) ([]batch.Injection, []report.Line, error) {
 	var named []given
 	for _, line := range lines {
 		i := slices.IndexFunc(files, func(f string) bool { return filepath.Base(f) == line.File })
 		if i < 0 {
 			return nil, nil, fmt.Errorf("the run list names %s, which is not among the files", line.File)
 		}
-		g, err := openGiven(files[i])
+		g, err := openGiven(files[i], reading)
 		if err != nil {
 			return nil, nil, err
 		}
 		named = append(named, g)
 	}
-	if err := joinOthers(files, named); err != nil {
+	if err := joinOthers(files, named, reading); err != nil {
 		return nil, nil, err
 	}
 	var injections []batch.Injection
@@ -164,12 +166,12 @@ func openInRunOrder(files []string, lines []runlist.Line, m batch.Method) ([]bat
 }
 
 // joinOthers adds the signals of files that no line names to the injection that they belong to.
-func joinOthers(files []string, named []given) error {
+func joinOthers(files []string, named []given, reading selection) error {
 	for _, path := range files {
 		if slices.ContainsFunc(named, func(g given) bool { return g.path == path }) {
 			continue
 		}
-		other, err := openGiven(path)
+		other, err := openGiven(path, reading)
 		if err != nil {
 			return err
 		}

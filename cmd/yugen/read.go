@@ -58,13 +58,14 @@ type spectraAnswer struct {
 
 // selection says which signal of a file is meant; without any it is what has peaks.
 type selection struct {
-	channel, ions, wavelength, axis string
+	channel, ions, wavelength, axis, profile string
 }
 
 func (s *selection) flags(c *cobra.Command) {
 	c.Flags().StringVar(&s.channel, "channel", "", "the channel of this name or key")
 	c.Flags().StringVar(&s.ions, "ions", "", `ions of the spectra, as "71.05±0.3" or "71.05±10ppm"; several with commas are summed`)
 	c.Flags().StringVar(&s.wavelength, "wavelength", "", `a wavelength of the spectra, as "278±4" nm`)
+	c.Flags().StringVar(&s.profile, "profile", "", "file of the profile by which delimited text is read, JSON")
 	c.Flags().StringVar(&s.axis, "axis", "", "what bare numbers as heads of a table are: mz, nm or channels; a guess without")
 }
 
@@ -80,11 +81,25 @@ func (s selection) open(name string) (formats.File, error) {
 	if err != nil {
 		return formats.File{}, err
 	}
-	f, err := read.FileAs(data, axis)
+	f, err := s.read(data, axis)
 	if err != nil {
 		return f, fmt.Errorf("%s: %w", name, err)
 	}
 	return f, nil
+}
+
+func (s selection) read(data []byte, axis text.Axis) (formats.File, error) {
+	if kind, err := formats.KindOf(data); s.profile == "" || err != nil || kind != formats.Text {
+		return read.FileAs(data, axis)
+	}
+	var p text.Profile
+	if err := readJSON(s.profile, &p); err != nil {
+		return formats.File{}, err
+	}
+	if axis != text.AxisGuessed {
+		p.Axis = axis
+	}
+	return read.ByProfile(p, data)
 }
 
 // of gives the signal that is meant.

@@ -153,3 +153,44 @@ func TestConvertRoundTrips(t *testing.T) {
 		t.Error("a refused conversion leaves a file")
 	}
 }
+
+// A profile that a file suggests reads it and the next of its shape, and refuses another with its place.
+func TestAProfileFromTheCommandLine(t *testing.T) {
+	dir := t.TempDir()
+	write := func(name, text string) string {
+		path := filepath.Join(dir, name)
+		if err := os.WriteFile(path, []byte(text), 0o644); err != nil {
+			t.Fatal(err)
+		}
+		return path
+	}
+	table := func(sample, head string) string {
+		text := "Probe;" + sample + "\nDatum;04.03.2026 14:05\n" + head + "\n"
+		for i := range 50 {
+			text += fmt.Sprintf("%d,25;%d,5\n", i, i*i)
+		}
+		return text
+	}
+	first := write("first.txt", table("Sencha", "Zeit [s];UV [mAU]"))
+	out, errs, code := yugen(t, "", "profile", first)
+	if code != 0 {
+		t.Fatal(errs)
+	}
+	profile := write("profile.json", out)
+	second := write("second.txt", table("Gyokuro", "Zeit [s];UV [mAU]"))
+	var got []readAnswer
+	out, errs, code = yugen(t, "", "read", first, second, "--profile", profile)
+	if err := json.Unmarshal([]byte(out), &got); code != 0 || err != nil {
+		t.Fatal(errs, err)
+	}
+	if c := got[1].Channels[0]; got[1].Header.SampleName != "Gyokuro" || got[1].Header.AcquiredAt == nil || c.Name != "UV" || c.Unit != "mAU" || c.Last[4] != 2401.5 || math.Abs(c.EndMin-49.25/60) > 1e-12 {
+		t.Errorf("%+v", got[1])
+	}
+	third := write("third.txt", table("Hojicha", "Zeit [min];UV [mAU]"))
+	if _, errs, code = yugen(t, "", "read", third, "--profile", profile); code != 1 || !strings.Contains(errs, "third.txt: line 3: the names of the columns") {
+		t.Errorf("%d %s", code, errs)
+	}
+	if _, errs, code = yugen(t, "", "peaks", second, "--profile", profile); code != 0 {
+		t.Error(errs)
+	}
+}

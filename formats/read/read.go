@@ -2,8 +2,6 @@
 package read
 
 import (
-	"fmt"
-
 	"yugen/formats"
 	"yugen/formats/andi"
 	"yugen/formats/jcamp"
@@ -16,8 +14,15 @@ func File(data []byte) (formats.File, error) { return FileAs(data, text.AxisGues
 
 // FileAs is File where a person says what bare numbers as heads of a table's columns are.
 func FileAs(data []byte, axis text.Axis) (formats.File, error) {
+	data, profile, err := Opened(data)
+	if err != nil {
+		return formats.File{}, err
+	}
+	if profile != nil {
+		return ByProfile(*profile, data)
+	}
 	if len(data) > formats.MaxBytes {
-		return formats.File{}, &formats.Error{Reason: fmt.Sprintf("the file has %d MB; at most %d are read", len(data)>>20, formats.MaxBytes>>20)}
+		return formats.File{}, tooLarge(len(data))
 	}
 	kind, err := formats.KindOf(data)
 	switch {

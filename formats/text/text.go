@@ -253,7 +253,9 @@ func (t *table) readHeading(above []row) {
 		label += " " + t.units[0]
 	}
 	switch label = strings.ToLower(label); {
-	case regexp.MustCompile(`(^|[^a-z])(s|sec|second|seconds|sek|sekunden)($|[^a-z])`).MatchString(label):
+	case millisecondsWord.MatchString(label):
+		t.secondsPer, t.saysTimeUnit = 1e-3, true
+	case secondsWord.MatchString(label):
 		t.secondsPer, t.saysTimeUnit = 1, true
 	case regexp.MustCompile(`(^|[^a-z])min`).MatchString(label):
 		t.saysTimeUnit = true
@@ -263,9 +265,14 @@ func (t *table) readHeading(above []row) {
 	}
 }
 
+var (
+	secondsWord      = regexp.MustCompile(`(^|[^a-z])(s|sec|second|seconds|sek|sekunden)($|[^a-z])`)
+	millisecondsWord = regexp.MustCompile(`(^|[^a-z])(ms|msec|millisecond|milliseconds)($|[^a-z])`)
+)
+
 func isUnits(fields []string) bool {
 	switch strings.Trim(strings.ToLower(fields[0]), "[]()") {
-	case "min", "s", "sec", "minutes", "seconds":
+	case "min", "s", "sec", "minutes", "seconds", "ms":
 		return true
 	}
 	return false

@@ -378,6 +378,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/joins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the files of one injection further files of another */
+        post: operations["join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/limits": {
         parameters: {
             query?: never;
@@ -387,6 +404,92 @@ export interface paths {
         };
         /** Detection and quantitation limits by every way, over all batches of the study */
         get: operations["limits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The files that were sent to be looked at, with what they hold; nothing is kept of them yet */
+        get: operations["looks"];
+        put?: never;
+        /** Send a file to be looked at: what it holds is told, and nothing is kept until it is taken */
+        post: operations["lookAt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/looks/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take looked-at files away, all of them where none is named */
+        post: operations["putBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/looks/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take in files that were looked at */
+        post: operations["take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/looks/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a profile makes of a looked-at text; nothing is kept */
+        post: operations["tryProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/looks/{look}/text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A looked-at delimited text, with the profile that it suggests */
+        get: operations["textOf"];
         put?: never;
         post?: never;
         delete?: never;
@@ -463,6 +566,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a further file of an injection an injection of its own */
+        post: operations["part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/preview": {
         parameters: {
             query?: never;
@@ -475,6 +595,41 @@ export interface paths {
         /** What other settings would give; nothing is written */
         post: operations["preview"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How delimited texts are read in the study of a batch */
+        get: operations["profiles"];
+        put?: never;
+        /** Keep a profile with the study of a batch */
+        post: operations["keepProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/profiles/{profile}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a profile away from the study of a batch */
+        delete: operations["dropProfile"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1226,6 +1381,12 @@ export interface components {
             choices: components["schemas"]["Choices"];
             reason: string;
         };
+        Column: {
+            column: number;
+            name?: string;
+            role: string;
+            unit?: string;
+        };
         Compound: {
             against?: string;
             amount?: number;
@@ -1513,6 +1674,9 @@ export interface components {
             redo: string;
             undo: string;
         };
+        IDs: {
+            ids: string[];
+        };
         Injected: {
             channel: string;
             contenders?: {
@@ -1614,12 +1778,22 @@ export interface components {
             total: number;
             who: string;
         };
+        Joining: {
+            injection_id: string;
+            other_id: string;
+        };
         KeptPoint: {
             content?: number | null;
             injection_id: string;
             measure?: number;
             response: number;
             x: number;
+        };
+        KeptProfile: {
+            id: string;
+            made_at: string;
+            made_by: string;
+            profile: components["schemas"]["Profile"];
         };
         Laboratory: {
             address: string;
@@ -1711,6 +1885,27 @@ export interface components {
             name: string;
             reported: boolean;
             revision: number;
+        };
+        Looked: {
+            acquired_at: string | null;
+            doubt?: string;
+            file: string;
+            id: string;
+            kind: string;
+            message?: string;
+            missing: string[];
+            profile?: string;
+            sample_name: string;
+            signals: components["schemas"]["SeenThere"][];
+            silhouette: number[];
+            size: number;
+            /** @enum {string} */
+            status: "added" | "joined" | "already" | "refused" | "coming" | "stopped";
+            text: boolean;
+            unsupported?: boolean;
+            vial: string;
+            with?: string;
+            with_id?: string;
         };
         LookedAt: {
             found: string;
@@ -1867,6 +2062,10 @@ export interface components {
         Pages: {
             pages: string[];
         };
+        Parting: {
+            injection_id: string;
+            raw_hash: string;
+        };
         PastedTable: {
             text: string;
         };
@@ -1883,6 +2082,29 @@ export interface components {
             detail: string;
             pointer?: string;
             status: number;
+        };
+        Profile: {
+            axis?: string;
+            columns: components["schemas"]["Column"][];
+            data_line: number;
+            date_order?: string;
+            decimal: string;
+            delimiter: string;
+            encoding?: string;
+            heading_line?: number;
+            layout?: string;
+            name: string;
+            shape?: string;
+            time_unit: string;
+            units_line?: number;
+            values?: components["schemas"]["Value"][];
+        };
+        ProfileKept: {
+            profile: components["schemas"]["Profile"];
+        };
+        ProfileProposal: {
+            guesses: string[];
+            profile: components["schemas"]["Profile"];
         };
         Proposal: {
             apex_min: number;
@@ -1927,6 +2149,10 @@ export interface components {
             file_name: string;
             header: components["schemas"]["Header"];
             raw_hash: string;
+        };
+        ReadSo: {
+            id: string;
+            profile: components["schemas"]["Profile"];
         };
         Reading: {
             amount: number | null;
@@ -2042,6 +2268,29 @@ export interface components {
             se: number | null;
             terms?: components["schemas"]["MeanTerm"][];
         };
+        SeenSignal: {
+            from_min: number;
+            heights: number[];
+            name: string;
+            points: number;
+            to_min: number;
+            unit: string;
+        };
+        SeenSo: {
+            column?: number;
+            fields: string[][];
+            fits: components["schemas"]["ShapeFit"][];
+            header: components["schemas"]["Header"];
+            line?: number;
+            problem?: string;
+            signals: components["schemas"]["SeenSignal"][];
+        };
+        SeenThere: {
+            kind: string;
+            name: string;
+            points: number;
+            unit: string;
+        };
         Setting: {
             group?: string;
             name: string;
@@ -2075,6 +2324,11 @@ export interface components {
         Settlement: {
             keys: string[];
             reason: string;
+        };
+        ShapeFit: {
+            file: string;
+            id: string;
+            why?: string;
         };
         SharedPeak: {
             apex_min: number;
@@ -2153,6 +2407,13 @@ export interface components {
             /** @enum {string} */
             measure: "tailing" | "plates" | "resolution" | "signal_to_noise" | "area_rsd" | "retention_rsd";
         };
+        TakeAsked: {
+            apart?: string[];
+            ids: string[];
+            profiles?: {
+                [key: string]: components["schemas"]["Profile"];
+            };
+        };
         TakeBack: {
             index: number;
             injection_id: string;
@@ -2167,6 +2428,12 @@ export interface components {
             df2: number;
             p: number;
             statistic: number;
+        };
+        TextSeen: {
+            lines: string[];
+            more: number;
+            problem?: string;
+            proposal: components["schemas"]["ProfileProposal"];
         };
         TimeRule: {
             from_min: number;
@@ -2214,6 +2481,10 @@ export interface components {
         UncertaintyTerm: {
             name: string;
             percent: number;
+        };
+        Value: {
+            line: number;
+            says: string;
         };
         VarianceModel: {
             constant: number;
@@ -3088,6 +3359,43 @@ export interface operations {
             };
         };
     };
+    join: {
+        parameters: {
+            query?: never;
+            header: {
+                "If-Match": string;
+            };
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Joining"];
+            };
+        };
+        responses: {
+            /** @description Make the files of one injection further files of another */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     limits: {
         parameters: {
             query?: never;
@@ -3106,6 +3414,211 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LimitTable"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    looks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The files that were sent to be looked at, with what they hold; nothing is kept of them yet */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Looked"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lookAt: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Send a file to be looked at: what it holds is told, and nothing is kept until it is taken */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Looked"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    putBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IDs"];
+            };
+        };
+        responses: {
+            /** @description Take looked-at files away, all of them where none is named */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Looked"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeAsked"];
+            };
+        };
+        responses: {
+            /** @description Take in files that were looked at */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arrived"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tryProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadSo"];
+            };
+        };
+        responses: {
+            /** @description What a profile makes of a looked-at text; nothing is kept */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeenSo"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    textOf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                look: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A looked-at delimited text, with the profile that it suggests */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextSeen"];
                 };
             };
             /** @description What is wrong and what to do */
@@ -3262,6 +3775,43 @@ export interface operations {
             };
         };
     };
+    part: {
+        parameters: {
+            query?: never;
+            header: {
+                "If-Match": string;
+            };
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Parting"];
+            };
+        };
+        responses: {
+            /** @description Make a further file of an injection an injection of its own */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     preview: {
         parameters: {
             query?: never;
@@ -3284,6 +3834,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    profiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How delimited texts are read in the study of a batch */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptProfile"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileKept"];
+            };
+        };
+        responses: {
+            /** @description Keep a profile with the study of a batch */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptProfile"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    dropProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                profile: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Take a profile away from the study of a batch */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptProfile"][];
                 };
             };
             /** @description What is wrong and what to do */

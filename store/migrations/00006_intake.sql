@@ -18,3 +18,14 @@ CREATE VIEW injection_signals AS
   UNION ALL
   SELECT f.batch_id, f.injection_id, f.position * 1048576 + t.position, t.name, t.unit
     FROM injection_files f JOIN traces t ON t.raw_hash = f.raw_hash;
+
+-- How delimited text of one shape is read: profiles of a study.
+CREATE TABLE profiles (
+  id TEXT PRIMARY KEY,
+  study_id TEXT NOT NULL REFERENCES studies(id),
+  name TEXT NOT NULL,
+  document TEXT NOT NULL,
+  made_by TEXT NOT NULL,
+  made_at TEXT NOT NULL,
+  UNIQUE (study_id, name)
+) STRICT;

@@ -1,0 +1,99 @@
+package lab
+
+import (
+	"context"
+	"strings"
+
+	"yugen/formats"
+	"yugen/formats/read"
+	"yugen/formats/text"
+	"yugen/store"
+)
+
+// inReading puts a delimited text together with the first profile of the batch's study that fits it. Other files, and texts that fit none, stay as they are.
+func (l *Lab) inReading(ctx context.Context, batchID string, data []byte) ([]byte, error) {
+	return l.reading(ctx, batchID, nil, data)
+}
+
+// reading is inReading with a profile that a person chose; a text that does not fit it is refused when it is read, never bent.
+func (l *Lab) reading(ctx context.Context, batchID string, chosen *text.Profile, data []byte) ([]byte, error) {
+	if kind, err := formats.KindOf(data); err != nil || kind != formats.Text {
+		return data, nil
+	}
+	if chosen != nil {
+		return read.Enclose(*chosen, data)
+	}
+	profiles, err := l.profilesOf(ctx, batchID)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range profiles {
+		if p.Profile.Fits(data) == nil {
+			return read.Enclose(p.Profile, data)
+		}
+	}
+	return data, nil
+}
+
+func (l *Lab) profilesOf(ctx context.Context, batchID string) (list []store.Profile, err error) {
+	err = l.store.Read(ctx, func(t *store.Tx) error {
+		b, err := t.Batch(batchID)
+		if err != nil {
+			return err
+		}
+		list, err = t.Profiles(b.StudyID)
+		return err
+	})
+	return list, err
+}
+
+// Profiles lists how delimited texts are read in the study of a batch.
+func (l *Lab) Profiles(ctx context.Context, batchID string) ([]store.Profile, error) {
+	return l.profilesOf(ctx, batchID)
+}
+
+// KeepProfile keeps a profile with the study of a batch, under its name.
+func (l *Lab) KeepProfile(ctx context.Context, batchID string, p text.Profile, who string) ([]store.Profile, error) {
+	if p.Name = strings.TrimSpace(p.Name); p.Name == "" {
+		return nil, refuseAt("/profile/name", "a profile needs a name")
+	}
+	if err := p.Validate(); err != nil {
+		return nil, refuseAt("/profile", "%s", err)
+	}
+	err := l.store.Write(ctx, func(t *store.Tx) error {
+		b, err := t.Batch(batchID)
+		if err != nil {
+			return err
+		}
+		if _, err := t.PutProfile(b.StudyID, who, p); err != nil {
+			return err
+		}
+		_, err = t.Record(store.Change{Who: who, BatchID: batchID, Action: "profile", Subject: p.Name, Why: "how delimited text is read in " + b.StudyName, Before: "{}", After: "{}"})
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	l.looks.forget(batchID)
+	return l.profilesOf(ctx, batchID)
+}
+
+// DropProfile takes a profile away from the study of a batch. What was read by it stays as it was read.
+func (l *Lab) DropProfile(ctx context.Context, batchID, id, who string) ([]store.Profile, error) {
+	err := l.store.Write(ctx, func(t *store.Tx) error {
+		b, err := t.Batch(batchID)
+		if err != nil {
+			return err
+		}
+		if err := t.DropProfile(id); err != nil {
+			return err
+		}
+		_, err = t.Record(store.Change{Who: who, BatchID: batchID, Action: "profile", Subject: "a profile taken away", Why: "in " + b.StudyName, Before: "{}", After: "{}"})
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	l.looks.forget(batchID)
+	return l.profilesOf(ctx, batchID)
+}

@@ -1,0 +1,85 @@
+package server
+
+import (
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"yugen/formats"
+	"yugen/formats/text"
+	"yugen/lab"
+	"yugen/store"
+)
+
+// IDs name looked-at files.
+type IDs struct {
+	IDs []string `json:"ids"`
+}
+
+// ProfileKept is a profile that is to be kept with a study.
+type ProfileKept struct {
+	Profile text.Profile `json:"profile"`
+}
+
+// Joining names two injections that are one.
+type Joining struct {
+	InjectionID string `json:"injection_id"`
+	OtherID     string `json:"other_id"`
+}
+
+// Parting names a file of an injection that is an injection of its own.
+type Parting struct {
+	InjectionID string `json:"injection_id"`
+	RawHash     string `json:"raw_hash"`
+}
+
+// intakeOperations are the requests about files on their way in.
+func (s *server) intakeOperations(view func(*call, store.Batch, error) (any, error)) []operation {
+	const batchPath = "/batches/:batch"
+	return []operation{
+		{http.MethodGet, batchPath + "/looks", "looks", "The files that were sent to be looked at, with what they hold; nothing is kept of them yet", nil, nil, []lab.Looked{}, func(c *call, _ any) (any, error) {
+			return s.lab.LookedAt(c.Request().Context(), c.Param("batch"))
+		}},
+		{http.MethodPost, batchPath + "/looks/take", "take", "Take in files that were looked at", nil, &lab.TakeAsked{}, []lab.Arrived{}, func(c *call, body any) (any, error) {
+			return s.lab.Take(c.Request().Context(), c.Param("batch"), *body.(*lab.TakeAsked), c.who)
+		}},
+		{http.MethodPost, batchPath + "/looks/put-back", "putBack", "Take looked-at files away, all of them where none is named", nil, &IDs{}, []lab.Looked{}, func(c *call, body any) (any, error) {
+			return s.lab.PutBack(c.Request().Context(), c.Param("batch"), body.(*IDs).IDs)
+		}},
+		{http.MethodGet, batchPath + "/looks/:look/text", "textOf", "A looked-at delimited text, with the profile that it suggests", nil, nil, lab.TextSeen{}, func(c *call, _ any) (any, error) {
+			return s.lab.TextOf(c.Request().Context(), c.Param("batch"), c.Param("look"))
+		}},
+		{http.MethodPost, batchPath + "/looks/try", "tryProfile", "What a profile makes of a looked-at text; nothing is kept", nil, &lab.ReadSo{}, lab.SeenSo{}, func(c *call, body any) (any, error) {
+			return s.lab.TryProfile(c.Request().Context(), c.Param("batch"), *body.(*lab.ReadSo))
+		}},
+		{http.MethodGet, batchPath + "/profiles", "profiles", "How delimited texts are read in the study of a batch", nil, nil, []store.Profile{}, func(c *call, _ any) (any, error) {
+			return s.lab.Profiles(c.Request().Context(), c.Param("batch"))
+		}},
+		{http.MethodPost, batchPath + "/profiles", "keepProfile", "Keep a profile with the study of a batch", nil, &ProfileKept{}, []store.Profile{}, func(c *call, body any) (any, error) {
+			return s.lab.KeepProfile(c.Request().Context(), c.Param("batch"), body.(*ProfileKept).Profile, c.who)
+		}},
+		{http.MethodDelete, batchPath + "/profiles/:profile", "dropProfile", "Take a profile away from the study of a batch", nil, nil, []store.Profile{}, func(c *call, _ any) (any, error) {
+			return s.lab.DropProfile(c.Request().Context(), c.Param("batch"), c.Param("profile"), c.who)
+		}},
+		{http.MethodPost, batchPath + "/joins", "join", "Make the files of one injection further files of another", nil, &Joining{}, View{}, func(c *call, body any) (any, error) {
+			j := body.(*Joining)
+			b, err := s.lab.Join(c.Request().Context(), c.Param("batch"), c.revision, j.InjectionID, j.OtherID, c.who)
+			return view(c, b, err)
+		}},
+		{http.MethodPost, batchPath + "/parts", "part", "Make a further file of an injection an injection of its own", nil, &Parting{}, View{}, func(c *call, body any) (any, error) {
+			p := body.(*Parting)
+			b, err := s.lab.Part(c.Request().Context(), c.Param("batch"), c.revision, p.InjectionID, p.RawHash, c.who)
+			return view(c, b, err)
+		}},
+	}
+}
+
+// lookAt takes one file as the whole body, and tells what it holds; nothing is kept until it is taken.
+func (s *server) lookAt(c *echo.Context) error {
+	body := &arriving{from: http.MaxBytesReader(c.Response(), c.Request().Body, formats.MaxBytes)}
+	out, err := s.lab.Look(c.Request().Context(), c.Param("batch"), c.QueryParam("name"), body, s.who(c))
+	if err != nil {
+		return body.problem(err)
+	}
+	return c.JSON(http.StatusOK, out)
+}
