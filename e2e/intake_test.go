@@ -57,6 +57,7 @@ func TestManyFilesAreAJobThatCanBeStopped(t *testing.T) {
 	d.emptyBatch()
 	files := tables(t, 150, 12_000)
 	d.do(chromedp.SetUploadFiles(chromedp.CSS(`input[type=file]`), files))
+	d.takeIn(150)
 	d.until("the job", `document.querySelector("[aria-label='Under way']")?.innerText.includes("Taking in")`)
 	d.text("[aria-label='Under way'] button", "stop")
 	d.until("the end", sent+`.startsWith("150 of 150")`)
@@ -136,6 +137,64 @@ func TestAnotherDetectorIsProcessed(t *testing.T) {
 	d.do(chromedp.Sleep(400 * time.Millisecond))
 	d.press("two detectors", kb.Enter)
 	d.until("what it says here", `document.querySelector("[aria-label='Channel and qualifiers']").innerText.includes("No peak at its time here")`)
+	d.quiet()
+}
+
+// takeIn takes in all files that were looked at, when there are so many.
+func (d *desk) takeIn(n int) {
+	d.t.Helper()
+	d.until("all are looked at", fmt.Sprintf(`[...document.querySelectorAll("[aria-label='Where they go'] button")].some(b => b.innerText.startsWith("Take in %d") && !b.disabled)`, n))
+	d.press(kb.Enter)
+}
+
+// Files are looked at before anything is kept: joined ones hang together and can be parted, a refused one says why and where, and a text of unknown shape is read
+// by saying what its lines hold; the reading is kept as a profile, by which the next of its shape are read.
+func TestFilesAreLookedAtFirst(t *testing.T) {
+	d := open(t)
+	d.emptyBatch()
+	dir := t.TempDir()
+	write := func(name string, data []byte) string {
+		path := filepath.Join(dir, name)
+		if err := os.WriteFile(path, data, 0o644); err != nil {
+			t.Fatal(err)
+		}
+		return path
+	}
+	blocks := func(sample string, top int) []byte {
+		text := "Sample;" + sample + "\n"
+		for _, name := range []string{"Lamp one", "Lamp two"} {
+			text += "Channel: " + name + "\nt;value\n"
+			for i := range 40 {
+				text += fmt.Sprintf("%d;%d\n", i, top-(i-20)*(i-20))
+			}
+			text += "\n"
+		}
+		return []byte(text)
+	}
+	files := []string{
+		write("pond-1.txt", blocks("Pond", 400)), write("pond-2.txt", blocks("Pond upstream", 420)), write("letter.txt", []byte("Dear colleague,\n")), write("run 1.csv", bench.TwoDetectors(1)),
+	}
+	d.do(chromedp.SetUploadFiles(chromedp.CSS(`input[type=file]`), files))
+	rows := `[...document.querySelectorAll("[aria-label='Files that came'] tbody tr")].map(r => r.innerText.replace(/\s+/g, " ")).join("|")`
+	d.until("what came", `(r => r.includes("letter.txt Line 1: no table of numbers") && r.includes("UV 278 nm") && r.includes("pond-1.txt Line"))(`+rows+`)`)
+	if in := read[int](d, `document.querySelectorAll("[data-row]").length`); in != 0 {
+		t.Errorf("%d injections before anything was taken in", in)
+	}
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[aria-label='Files that came'] tr")].find(r => r.innerText.includes("pond-1")).querySelector("button").click()`))
+	d.until("the lines, read", `document.querySelectorAll(".seen").length === 2 && document.querySelector(".seen").innerText.includes("Lamp one")`)
+	d.until("its twin fits", `[...document.querySelectorAll(".keep button")].some(b => b.innerText.startsWith("Read all 2 so") && !b.disabled)`)
+	// A line that cannot be read as said is shown with its place.
+	d.do(chromedp.Evaluate[chromedp.Void](`(s => { s.value = "first"; s.dispatchEvent(new Event("change", {bubbles: true})) })(document.querySelector("select[aria-label='Line 2 holds']"))`))
+	d.until("where it does not fit", `document.querySelector(".line.bad .no")?.innerText === "2"`)
+	d.do(chromedp.Evaluate[chromedp.Void](`(s => { s.value = "first"; s.dispatchEvent(new Event("change", {bubbles: true})) })(document.querySelector("select[aria-label='Line 4 holds']"))`))
+	d.until("read again", `document.querySelectorAll(".seen").length === 2`)
+	d.do(chromedp.Focus(chromedp.CSS(`.keep input.field`)))
+	d.press("Pond lamps")
+	d.text(".keep button", "Read all 2 so")
+	d.until("who is working, or the files", `document.querySelector("[aria-label='Files that came']")`)
+	d.until("both are read so", `(r => (r.match(/by Pond lamps/g) ?? []).length === 2)(`+rows+`)`)
+	d.takeIn(3)
+	d.until("three injections", `document.querySelectorAll("[data-row]").length === 3 && document.querySelector("[data-row='1']").innerText.includes("Pond upstream")`)
 	d.quiet()
 }
 

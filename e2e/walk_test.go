@@ -56,8 +56,10 @@ func (d *desk) importTwo() {
 		}
 	}
 	d.do(chromedp.SetUploadFiles(chromedp.CSS(`input[type=file]`), []string{good, bad}))
-	d.until("both outcomes", `document.querySelector("[aria-label=Intake]").innerText.includes("2 of 2 read: 1 added, 1 refused")`)
-	d.until("the refusal", `document.querySelector("[aria-label=Intake]").innerText.includes("letter.txt cannot be read. Line 1: no table of numbers")`)
+	d.until("both looked at", `(document.querySelector("[aria-label='What they become']")?.innerText ?? "").includes("2 files become")`)
+	d.until("the refusal", `document.querySelector("[aria-label='Files that came']").innerText.includes("Line 1: no table of numbers")`)
+	d.press(kb.Enter)
+	d.until("the outcome", `document.querySelector("[aria-label=Intake]").innerText.includes("1 of 1 read: 1 added")`)
 	d.until("the new line", `document.querySelectorAll("[role=grid] tbody tr").length === 48`)
 	// Its missing role is a notice; a name typed into the grid stays.
 	d.until("the notice of the missing role", `document.querySelector("[aria-label=Notices]").innerText.includes("48-late: no role")`)

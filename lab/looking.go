@@ -206,7 +206,27 @@ func (l *Lab) LookedAt(ctx context.Context, batchID string) ([]Looked, error) {
 		return nil, err
 	}
 	belong(list, b)
+	lead(list)
 	return list, nil
+}
+
+// lead lets the file with a detector lead those that belong together: the injection bears its name.
+func lead(list []Looked) {
+	for h := range list {
+		if !slices.Contains(list[h].Missing, "detector") || list[h].With != "" {
+			continue
+		}
+		k := slices.IndexFunc(list, func(o Looked) bool { return o.WithID == list[h].ID && !slices.Contains(o.Missing, "detector") })
+		if k < 0 {
+			continue
+		}
+		for i := range list {
+			if i == h || i != k && list[i].WithID == list[h].ID {
+				list[i].WithID, list[i].With = list[k].ID, list[k].File
+			}
+		}
+		list[k].WithID, list[k].With = "", ""
+	}
 }
 
 func (l *Lab) waitingIn(batchID string) ([]store.Arrival, error) {
@@ -277,8 +297,18 @@ func (l *Lab) Take(ctx context.Context, batchID string, asked TakeAsked, who str
 	if err != nil {
 		return nil, err
 	}
+	// In their order, so that the injections come in it; what leads before what belongs to it.
+	slices.SortStableFunc(looked, func(a, b Looked) int {
+		switch {
+		case a.WithID == b.ID:
+			return 1
+		case b.WithID == a.ID:
+			return -1
+		}
+		return 0
+	})
 	out := []Arrived{}
-	for _, one := range looked { // in their order, so that the injections come in it
+	for _, one := range looked {
 		i := slices.IndexFunc(waiting, func(a store.Arrival) bool { return a.ID == one.ID })
 		if i < 0 || !slices.Contains(asked.IDs, one.ID) {
 			continue

@@ -68,7 +68,7 @@ func TestFilesAreLookedAtBeforeAnythingIsKept(t *testing.T) {
 		got = append(got, say(k))
 	}
 	want := []string{`damaged.csv refused with "", lacks `, `empty.cdf refused with "", lacks `, `picture.png refused with "", lacks `, `run-1-fid.mzML coming with "", lacks `,
-		`run-1-uv.mzML coming with "run-1-fid.mzML", lacks `, `run-2-uv.mzML coming with "", lacks `, `run.csv refused with "", lacks `, `table.txt coming with "", lacks sample name and time of acquisition`}
+		`run-1-uv.mzML coming with "run-1-fid.mzML", lacks `, `run-2-uv.mzML coming with "", lacks `, `run.csv refused with "", lacks `, `table.txt coming with "", lacks `}
 	if !slices.Equal(got, want) {
 		t.Errorf("%s", strings.Join(got, "\n"))
 	}
@@ -94,6 +94,25 @@ func TestFilesAreLookedAtBeforeAnythingIsKept(t *testing.T) {
 	}
 	if left := must[[]Looked](t)(l.PutBack(ctx, id, nil)); len(left) != 0 {
 		t.Errorf("%d stay", len(left))
+	}
+}
+
+func TestTheFileWithADetectorLeads(t *testing.T) {
+	l, id := lookedBatch(t)
+	noon := time.Date(2026, 4, 4, 12, 0, 0, 0, time.UTC)
+	oven := formats.Channel{Name: "Oven", Unit: "°C", Kind: formats.Condition}
+	var ids []string
+	for name, c := range map[string]formats.Channel{"run-1-pump.mzML": pressure, "run-1-uv.mzML": uv, "run-1-oven.mzML": oven} {
+		ids = append(ids, must[Looked](t)(l.Look(t.Context(), id, name, bytes.NewReader(measured(t, noon, c)), who)).ID)
+	}
+	for _, k := range must[[]Looked](t)(l.LookedAt(t.Context(), id)) {
+		if want := map[bool]string{true: "", false: "run-1-uv.mzML"}[k.File == "run-1-uv.mzML"]; k.With != want {
+			t.Errorf("%s is with %q, want %q", k.File, k.With, want)
+		}
+	}
+	taken(t, l, id, TakeAsked{IDs: ids})
+	if b := must[store.Batch](t)(l.Batch(t.Context(), id)); len(b.Injections) != 1 || b.Injections[0].FileName != "run-1-uv.mzML" || len(b.Injections[0].More) != 2 {
+		t.Errorf("%+v", b.Injections)
 	}
 }
 

@@ -337,30 +337,37 @@ func (p Profile) readValues(lines []string, h *formats.Header) error {
 		if value == "" {
 			continue
 		}
-		switch v.Says {
-		case SaysSample:
-			h.SampleName = value
-		case SaysSampleID:
-			h.SampleID = value
-		case SaysVial:
-			h.Vial = value
-		case SaysOperator:
-			h.Operator = value
-		case SaysMethod:
-			h.MethodName = value
-		case SaysType:
-			h.SampleType = strings.ToLower(value)
-		case SaysAcquired:
+		if v.Says == SaysAcquired {
 			at, err := p.moment(value)
 			if err != nil {
 				return &formats.Error{Line: v.Line, Reason: err.Error()}
 			}
 			h.AcquiredAt = &at
-		case SaysCondition:
-			h.AddSetting(formats.Setting{Name: name, Value: value})
+			continue
 		}
+		v.Says.into(h, name, value)
 	}
 	return nil
+}
+
+// into fills a field of the header; a condition keeps the name that stands before it.
+func (s Says) into(h *formats.Header, name, value string) {
+	switch s {
+	case SaysSample:
+		h.SampleName = value
+	case SaysSampleID:
+		h.SampleID = value
+	case SaysVial:
+		h.Vial = value
+	case SaysOperator:
+		h.Operator = value
+	case SaysMethod:
+		h.MethodName = value
+	case SaysType:
+		h.SampleType = strings.ToLower(value)
+	case SaysCondition:
+		h.AddSetting(formats.Setting{Name: name, Value: value})
+	}
 }
 
 // said parts a line into what it is about and what it says: "Vial: B7", or two fields.

@@ -160,8 +160,14 @@ func TestAProfileIsReadInItsEncoding(t *testing.T) {
 	for encoding, data := range map[string][]byte{
 		"utf-8": []byte(text), "": []byte("\ufeff" + text),
 		"windows-1252": func() []byte { b, _ := charmap.Windows1252.NewEncoder().Bytes([]byte(text)); return b }(),
-		"utf-16le":     func() []byte { b, _ := unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM).NewEncoder().Bytes([]byte(text)); return b }(),
-		"utf-16be":     func() []byte { b, _ := unicode.UTF16(unicode.BigEndian, unicode.UseBOM).NewEncoder().Bytes([]byte(text)); return b }(),
+		"utf-16le": func() []byte {
+			b, _ := unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM).NewEncoder().Bytes([]byte(text))
+			return b
+		}(),
+		"utf-16be": func() []byte {
+			b, _ := unicode.UTF16(unicode.BigEndian, unicode.UseBOM).NewEncoder().Bytes([]byte(text))
+			return b
+		}(),
 	} {
 		p := p.Profile
 		p.Encoding = encoding

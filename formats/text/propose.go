@@ -23,6 +23,18 @@ var saysWords = map[Says][]string{
 	SaysType:     {"sample type", "type", "probentyp"},
 }
 
+// saysOf is the field that a word before a value names; a condition where it names none.
+func saysOf(name string) Says {
+	for field, words := range saysWords {
+		for _, w := range words {
+			if strings.EqualFold(name, w) {
+				return field
+			}
+		}
+	}
+	return SaysCondition
+}
+
 // Propose finds how a text can be read, from the text alone.
 func Propose(data []byte) (Proposal, error) {
 	text := decodedForProposal(data)
@@ -186,14 +198,7 @@ func (p *Profile) values(lines []string, out *Proposal) {
 			continue
 		}
 		name, value := p.said(lines[n-1])
-		says := SaysCondition
-		for field, words := range saysWords {
-			for _, w := range words {
-				if strings.EqualFold(name, w) {
-					says = field
-				}
-			}
-		}
+		says := saysOf(name)
 		if name == "" || value == "" {
 			continue
 		}

@@ -12,6 +12,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"yugen/core/signal"
 	"yugen/formats"
@@ -296,20 +297,25 @@ func (t *table) readField(fields []string) {
 		given, value = k, strings.Join(append([]string{strings.TrimSpace(v)}, fields[1:]...), ", ")
 	}
 	key := strings.ToLower(given)
-	switch strings.TrimRight(strings.TrimLeft(key, "# "), ": ") {
-	case "sample name", "sample", "name":
-		t.header.SampleName = value
-	case "sample id":
-		t.header.SampleID = value
-	case "operator":
-		t.header.Operator = value
-	case "vial":
-		t.header.Vial = value
-	case "method":
-		t.header.MethodName = value
-	default:
-		t.header.AddSetting(formats.Setting{Name: strings.Trim(given, "# :"), Value: value})
+	says := saysOf(strings.TrimRight(strings.TrimLeft(key, "# "), ": "))
+	if at, ok := certainMoment(value); says == SaysAcquired && ok {
+		t.header.AcquiredAt = &at
+		return
 	}
+	if says == SaysAcquired {
+		says = SaysCondition
+	}
+	says.into(&t.header, strings.Trim(given, "# :"), value)
+}
+
+// certainMoment reads a date that can be read in one way only.
+func certainMoment(value string) (at time.Time, ok bool) {
+	p, out := Profile{}, Proposal{}
+	if !p.order(value, &out) || len(out.Guesses) > 0 {
+		return at, false
+	}
+	at, err := p.moment(value)
+	return at, err == nil
 }
 
 // collected are the numbers of a table as they come.

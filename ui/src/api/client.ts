@@ -37,6 +37,9 @@ export type Arrived = Schemas["Arrived"];
 export type RecordRow = Schemas["RecordRow"];
 export type WholeWay = Schemas["WholeWay"];
 export type WholeWayAsk = Schemas["WholeWayAsk"];
+export type Looked = Schemas["Looked"];
+export type Profile = Schemas["Profile"];
+export type SeenSo = Schemas["SeenSo"];
 export type Job = Schemas["Job"];
 
 /** An error that is a sentence for a person. */
@@ -83,6 +86,19 @@ export async function answer<T>(request: Promise<{ data?: T; error?: unknown; re
     throw new Problem(problem?.detail ?? `The server answered ${response.status}.`, response.status, problem?.pointer);
   }
   return data;
+}
+
+/** Sends a file to be looked at; nothing is kept of it until it is taken. */
+export async function lookAt(batch: string, file: File): Promise<Looked> {
+  const response = await fetch(`/api/batches/${batch}/looks?name=${encodeURIComponent(file.name)}`, {
+    method: "POST",
+    body: file,
+    headers: analyst.name ? { "Yugen-Analyst": encodeURIComponent(analyst.name) } : {},
+  }).catch(() => undefined);
+  if (!response) throw new Problem(unreachable, 0);
+  const body = await response.json().catch(() => ({}));
+  if (!response.ok) throw new Problem(body.detail ?? `The server answered ${response.status}.`, response.status);
+  return body;
 }
 
 /** Times (s) and values of a trace, reduced to what so many columns can show. */

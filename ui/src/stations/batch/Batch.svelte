@@ -12,6 +12,9 @@
   import WayAsk from "./way/WayAsk.svelte";
   import WholeWay from "./way/WholeWay.svelte";
   import { small, way } from "./way/way.svelte";
+  import Becomes from "./look/Becomes.svelte";
+  import Look from "./look/Look.svelte";
+  import { look } from "./look/look.svelte";
   import Intake from "./Intake.svelte";
   import RecordRow from "./RecordRow.svelte";
   import LevelUnit from "./LevelUnit.svelte";
@@ -38,6 +41,9 @@
       ? wholeQuery.data
       : undefined,
   );
+  /** Files have come, and are looked at before they are taken in. */
+  const looking = $derived(look.batch === batch.id && look.files.length + look.coming.length > 0);
+  $effect(() => void look.open(batch.id));
   const chosen = $derived(batch.injections[index]);
   const acquired = $derived(batch.injections.map((i) => i.header.acquired_at).filter((t): t is string => !!t));
   const day = (t: string) =>
@@ -77,109 +83,123 @@
   ondrop={(e) => {
     e.preventDefault();
     over = false;
-    intake.add(batch.id, e.dataTransfer?.files ?? []);
+    void look.add(batch.id, e.dataTransfer?.files ?? []);
   }}
 >
   <main class="main">
-    <div class="head">
-      <h1>{face === "way" ? batch.name : "Run list"}</h1>
-      <span class="note">
-        {count(batch.injections.length, "injection")}{acquired.length > 0 ? `, ${day(acquired[0]!)} to ${day(acquired.at(-1)!)}` : ""} · method
-        {batch.version.name}, version {batch.version.number}
-      </span>
-      <span class="tools">
-        {#if face !== "way"}
-          <label class="chk" title="Shows the seldom used columns too"><input type="checkbox" bind:checked={all} />all columns</label>
-          <button class="lnk" onclick={() => list?.fillDown()} title="Fills the selected cells with the topmost of them (Alt F)"
-            >Fill down</button
-          > <kbd>Alt F</kbd>
-          <button class="lnk" onclick={() => list?.fillSeries()} title="Goes on counting from the topmost selected cells (Alt S)"
-            >Fill series</button
-          > <kbd>Alt S</kbd>
-        {/if}
-        {#if fits}
-          <Choice
-            label="Face of the batch"
-            options={[
-              ["list", "run list"],
-              ["way", "the whole way"],
-            ]}
-            value={face}
-            choose={(v) => place.go({ query: { face: v } }, false)}
-          />
-        {/if}
-      </span>
-    </div>
-    {#if batch.injections.length === 0}
-      <div class="empty">No injections yet. Drop files here.</div>
-    {:else if face === "way" && fits}
-      {#if wholeQuery.isError}
-        <div class="empty">
-          {wholeQuery.error.message} <button class="btn" onclick={() => wholeQuery.refetch()}>Try again</button>
-        </div>
-      {:else if whole}<WholeWay {batch} {whole} />
-      {:else}<div class="empty">{intake.running ? "Files are coming in …" : "Looking at the files …"}</div>{/if}
+    {#if looking}
+      <Look {batch} />
     {:else}
-      <LevelUnit {batch} />
-      <RunList bind:this={list} {batch} {result} {index} {all} />
+      <div class="head">
+        <h1>{face === "way" ? batch.name : "Run list"}</h1>
+        <span class="note">
+          {count(batch.injections.length, "injection")}{acquired.length > 0 ? `, ${day(acquired[0]!)} to ${day(acquired.at(-1)!)}` : ""} · method
+          {batch.version.name}, version {batch.version.number}
+        </span>
+        <span class="tools">
+          {#if face !== "way"}
+            <label class="chk" title="Shows the seldom used columns too"><input type="checkbox" bind:checked={all} />all columns</label>
+            <button class="lnk" onclick={() => list?.fillDown()} title="Fills the selected cells with the topmost of them (Alt F)"
+              >Fill down</button
+            > <kbd>Alt F</kbd>
+            <button class="lnk" onclick={() => list?.fillSeries()} title="Goes on counting from the topmost selected cells (Alt S)"
+              >Fill series</button
+            > <kbd>Alt S</kbd>
+          {/if}
+          {#if fits}
+            <Choice
+              label="Face of the batch"
+              options={[
+                ["list", "run list"],
+                ["way", "the whole way"],
+              ]}
+              value={face}
+              choose={(v) => place.go({ query: { face: v } }, false)}
+            />
+          {/if}
+        </span>
+      </div>
+      {#if batch.injections.length === 0}
+        <div class="empty">No injections yet. Drop files here.</div>
+      {:else if face === "way" && fits}
+        {#if wholeQuery.isError}
+          <div class="empty">
+            {wholeQuery.error.message} <button class="btn" onclick={() => wholeQuery.refetch()}>Try again</button>
+          </div>
+        {:else if whole}<WholeWay {batch} {whole} />
+        {:else}<div class="empty">{intake.running ? "Files are coming in …" : "Looking at the files …"}</div>{/if}
+      {:else}
+        <LevelUnit {batch} />
+        <RunList bind:this={list} {batch} {result} {index} {all} />
+      {/if}
     {/if}
   </main>
   <Side>
-    {#if whole}<WayAsk {batch} {whole} />{/if}
+    {#if looking}<Becomes {batch} />{/if}
+    {#if whole && !looking}<WayAsk {batch} {whole} />{/if}
     <Intake {batch} {over} />
-    <Signals {batch} />
-    <Notices {batch} {result} most={6} />
-    {#if chosen}
-      <section aria-label="Injection">
-        <h2>
-          Injection {index + 1}
-          <span class="r"
-            ><a
-              title="The file with every byte as it was brought in"
-              class="lnk"
-              href="/api/batches/{batch.id}/injections/{chosen.id}/raw"
-              download>file as it came</a
-            ></span
+    {#if !looking}
+      <Signals {batch} />
+      <Notices {batch} {result} most={6} />
+      {#if chosen}
+        <section aria-label="Injection">
+          <h2>
+            Injection {index + 1}
+            <span class="r"
+              ><a
+                title="The file with every byte as it was brought in"
+                class="lnk"
+                href="/api/batches/{batch.id}/injections/{chosen.id}/raw"
+                download>file as it came</a
+              ></span
+            >
+          </h2>
+          <dl>
+            {#each facts as [k, v] (k + v)}<dt>{k}</dt>
+              <dd class:mut={v === "not in file"} class:doubt={k === "Look"} title={v}>{v}</dd>{/each}
+          </dl>
+          <button
+            class="lnk out"
+            onclick={() => desk.remove(chosen.id)}
+            title="Takes the injection out of the batch; its file is kept, and undo brings it back">Remove from the batch</button
           >
-        </h2>
-        <dl>
-          {#each facts as [k, v] (k + v)}<dt>{k}</dt>
-            <dd class:mut={v === "not in file"} class:doubt={k === "Look"} title={v}>{v}</dd>{/each}
-        </dl>
-        <button
-          class="lnk out"
-          onclick={() => desk.remove(chosen.id)}
-          title="Takes the injection out of the batch; its file is kept, and undo brings it back">Remove from the batch</button
-        >
+        </section>
+      {/if}
+      {#if chosen}<Equipment {batch} injection={chosen} />{/if}
+      <section aria-label="Record">
+        <h2>Record <span class="r">newest first</span></h2>
+        {#each (record.data ?? []).slice(0, shown) as c (c.seq)}<RecordRow row={c} />{/each}
+        {#if (record.data?.length ?? 0) > shown}<button class="lnk out" onclick={() => (shown += 40)} title="Shows older rows of the record"
+            >more</button
+          >{/if}
       </section>
     {/if}
-    {#if chosen}<Equipment {batch} injection={chosen} />{/if}
-    <section aria-label="Record">
-      <h2>Record <span class="r">newest first</span></h2>
-      {#each (record.data ?? []).slice(0, shown) as c (c.seq)}<RecordRow row={c} />{/each}
-      {#if (record.data?.length ?? 0) > shown}<button class="lnk out" onclick={() => (shown += 40)} title="Shows older rows of the record"
-          >more</button
-        >{/if}
-    </section>
   </Side>
   <Foot
-    hints={face === "way"
+    hints={looking
       ? [
-          ["[|]", "proposal"],
-          ["Enter", "keep it"],
-          ["X", "not this one"],
-          ["Shift Enter", "keep all that stand"],
-          ["B", "hold: as it came"],
-          ["Ctrl Z", "undo"],
+          ["J|K", "file"],
+          ["X", "leave out, take in"],
+          ["Enter", "take in"],
+          ["Esc", "put all back"],
         ]
-      : [
-          ["arrows", "cell"],
-          ["Enter", "edit, next row"],
-          ["Shift arrows", "select rows"],
-          ["Ctrl V", "paste columns from a spreadsheet"],
-          ["Alt arrows", "move in run order"],
-          ["Ctrl Z", "undo"],
-        ]}>{desk.done ? `Kept: ${desk.done}` : "Every change is written to the record"}</Foot
+      : face === "way"
+        ? [
+            ["[|]", "proposal"],
+            ["Enter", "keep it"],
+            ["X", "not this one"],
+            ["Shift Enter", "keep all that stand"],
+            ["B", "hold: as it came"],
+            ["Ctrl Z", "undo"],
+          ]
+        : [
+            ["arrows", "cell"],
+            ["Enter", "edit, next row"],
+            ["Shift arrows", "select rows"],
+            ["Ctrl V", "paste columns from a spreadsheet"],
+            ["Alt arrows", "move in run order"],
+            ["Ctrl Z", "undo"],
+          ]}>{desk.done ? `Kept: ${desk.done}` : "Every change is written to the record"}</Foot
   >
 </div>
 

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Batch } from "../../api/client";
   import Mark from "../../parts/Mark.svelte";
+  import { look } from "./look/look.svelte";
   import { intake, type Coming } from "./intake.svelte";
 
   let { batch, over }: { batch: Batch; over: boolean } = $props();
@@ -37,7 +38,7 @@
     hidden
     aria-label="Files to import"
     onchange={(e) => {
-      intake.add(batch.id, e.currentTarget.files ?? []);
+      void look.add(batch.id, e.currentTarget.files ?? []);
       e.currentTarget.value = "";
     }}
   />

@@ -28,10 +28,26 @@ class Intake {
     void this.run();
   }
 
+  /** Follows files that were looked at and taken: they are there already, and wait to be taken in. */
+  follow(batch: string, told: Arrived[], sizes: Map<string, number>) {
+    for (const t of told)
+      this.files.push({
+        id: t.id,
+        name: t.file,
+        size: sizes.get(t.id) ?? 0,
+        status: t.status,
+        message: t.message ?? "",
+        unsupported: t.unsupported,
+      });
+    this.followed.add(batch);
+    void this.run();
+  }
+  private followed = new Set<string>();
+
   private async run() {
     if (this.running) return;
     this.running = true;
-    const batches = new Set<string>();
+    const batches = this.followed;
     const looking = setInterval(() => void this.look(batches), asking);
     for (let next = this.queue.shift(); next; next = this.queue.shift()) {
       batches.add(next.batch);
@@ -44,6 +60,7 @@ class Intake {
       if (this.files.some((f) => f.status === "coming")) await new Promise((wake) => setTimeout(wake, asking));
     }
     this.running = false;
+    this.followed = new Set();
     await desk.reread();
   }
 
