@@ -6,12 +6,15 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"strings"
 	"time"
 
 	"yugen/core/batch"
 	"yugen/core/signal"
 	"yugen/formats"
 	"yugen/formats/andi"
+	"yugen/formats/jcamp"
+	"yugen/formats/text"
 )
 
 // Shape is the exponentially modified Gaussian that a compound elutes as: its maximum is close to RetentionMin.
@@ -69,6 +72,7 @@ type Truth struct {
 type Study struct {
 	Name, Batch string
 	Files       []File
+	Profile     *text.Profile // how its files are read, where they are delimited text
 	Alongside   []File        // what other detectors recorded of the same injections; empty where there are none
 	RunList     []batch.Entry // in the order of Files; ids are empty
 	Method      batch.Method
@@ -119,6 +123,27 @@ func (i instrument) write(name string, y []float64, h formats.Header) (File, err
 		return File{}, fmt.Errorf("bench: %s: %w", name, err)
 	}
 	return File{name, data}, nil
+}
+
+// writeJCAMP encodes a signal as a JCAMP-DX file.
+func (i instrument) writeJCAMP(name string, y []float64, h formats.Header) File {
+	c := formats.Channel{Name: i.channel, Unit: i.unit, Kind: formats.Detector, Values: y}
+	for k := range y {
+		c.TimesS = append(c.TimesS, float64(k)/i.samplingHz)
+		y[k] = math.Round(1e4*y[k]) / 1e4
+	}
+	return File{name, jcamp.Write(formats.File{Header: h, Channels: []formats.Channel{c}})}
+}
+
+// writeText encodes a signal as an old detector does: text with what it knows above, seconds, and commas for decimals.
+func (i instrument) writeText(name string, y []float64, h formats.Header) File {
+	var b strings.Builder
+	fmt.Fprintf(&b, "Laboratory;Kettle & Leaf\nSample;%s\nAcquired;%s\nVial;%s\nOperator;%s\nColumn temperature;30 °C\n\nt;%s\ns;%s\n", h.SampleName, h.AcquiredAt.Format("02.01.2006 15:04:05"), h.Vial, h.Operator, i.channel, i.unit)
+	for k, v := range y {
+		line := fmt.Sprintf("%.1f;%.4f\n", float64(k)/i.samplingHz, v)
+		b.WriteString(strings.ReplaceAll(line, ".", ","))
+	}
+	return File{name, []byte(b.String())}
 }
 
 // header is what an instrument writes beside the signal.

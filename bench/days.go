@@ -10,6 +10,7 @@ import (
 	"yugen/core/compounds"
 	"yugen/core/curves"
 	"yugen/core/peaks"
+	"yugen/formats/text"
 )
 
 // Days of the study of limits, and its low levels in mg/L, each three times a day.
@@ -27,11 +28,20 @@ const (
 // DayFiles is the number of injections of one day.
 var DayFiles = dayBlanks + len(lowLevels)*dayReplicates
 
+// dayProfile is how the old detector's text is read.
+func dayProfile() *text.Profile {
+	return &text.Profile{
+		Name: "Old detector, one channel", Delimiter: ";", Decimal: ",", Heading: 8, Units: 9, Data: 10, TimeUnit: text.Seconds, DateOrder: text.DayFirst, Shape: "t;UV 278 nm",
+		Columns: []text.Column{{Column: 1, Role: text.TimeColumn}, {Column: 2, Role: text.SignalColumn}},
+		Values:  []text.Value{{Line: 2, Says: text.SaysSample}, {Line: 3, Says: text.SaysAcquired}, {Line: 4, Says: text.SaysVial}, {Line: 5, Says: text.SaysOperator}, {Line: 6, Says: text.SaysCondition}},
+	}
+}
+
 // FiveDays simulates one day, from 0, of a calibration repeated on five days to find detection and quantitation limits: caffeine and
 // theobromine at low levels, with blanks. Sensitivity and scatter differ from day to day; the fourth day is the noisiest.
 func FiveDays(seed uint64, day int) (Study, error) {
 	rng := rand.New(rand.NewPCG(seed, 0xda75+uint64(day)))
-	s := Study{Name: "Five days", Batch: fmt.Sprintf("Day %d", day+1), Method: daysMethod(), SampleContents: map[string]map[string]float64{}}
+	s := Study{Name: "Five days", Batch: fmt.Sprintf("Day %d", day+1), Method: daysMethod(), Profile: dayProfile(), SampleContents: map[string]map[string]float64{}}
 	sensitivity := 1 + 0.03*rng.NormFloat64()
 	noise := []float64{1, 1.2, 0.9, 1.8, 1.1}[day]
 	inject := func(name string, entry batch.Entry, content float64) error {
@@ -44,12 +54,9 @@ func FiveDays(seed uint64, day int) (Study, error) {
 			shape.RetentionMin += -2.2 + 0.003*rng.NormFloat64() // a shorter column than that of the assay
 			components = append(components, Component{a.id, shape, a.response * held * sensitivity})
 		}
-		file := fmt.Sprintf("day%d-%02d-%s.cdf", day+1, len(s.Files)+1, name)
+		file := fmt.Sprintf("day%d-%02d-%s.txt", day+1, len(s.Files)+1, name)
 		at := firstInjection.AddDate(0, 0, 14+day).Add(time.Duration(len(s.Files)) * 10 * time.Minute)
-		written, err := instrument{"UV 278 nm", "mAU", 5}.write(file, quietDetector(components, 9, 5, noise, rng), header(entry, at, "Tea limits 278", "UV"))
-		if err != nil {
-			return err
-		}
+		written := instrument{"UV 278 nm", "mAU", 5}.writeText(file, quietDetector(components, 9, 5, noise, rng), header(entry, at, "Tea limits 278", "UV"))
 		s.Files, s.RunList = append(s.Files, written), append(s.RunList, entry)
 		s.Truth = append(s.Truth, Truth{file, contents, components})
 		return nil

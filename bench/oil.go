@@ -60,12 +60,9 @@ func CamelliaOil(seed uint64) (Study, error) {
 				components = append(components, Component{e.id, shape, e.response * contents[e.id] * sensitivity * (1 + 0.003*rng.NormFloat64())})
 			}
 		}
-		file := fmt.Sprintf("oil-%02d-%s.cdf", n+1, name)
+		file := fmt.Sprintf("oil-%02d-%s.jdx", n+1, name)
 		at := firstInjection.AddDate(0, 0, 3).Add(time.Duration(n) * 25 * time.Minute)
-		written, err := instrument{"FID", "pA", 10}.write(file, flame(components, 16, 10, rng), header(entry, at, "Methyl esters FID", "FID"))
-		if err != nil {
-			return err
-		}
+		written := instrument{"FID", "pA", 10}.writeJCAMP(file, flame(components, 16, 10, rng), header(entry, at, "Methyl esters FID", "FID"))
 		s.Files, s.RunList = append(s.Files, written), append(s.RunList, entry)
 		s.Truth = append(s.Truth, Truth{file, contents, components})
 		return nil

@@ -10,7 +10,7 @@ import (
 	"testing"
 
 	"yugen/core/batch"
-	"yugen/formats/andi"
+	"yugen/formats/read"
 )
 
 // processed reads the simulated files back by the reader that users' files take and processes them.
@@ -18,7 +18,7 @@ func processed(t *testing.T, s Study) ([]batch.Injection, batch.Result) {
 	t.Helper()
 	injections := make([]batch.Injection, len(s.Files))
 	for i, f := range s.Files {
-		file, err := andi.Read(f.Data)
+		file, err := read.File(f.Data)
 		if err != nil {
 			t.Fatal(f.Name, err)
 		}

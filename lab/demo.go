@@ -51,6 +51,11 @@ func (l *Lab) loadDemo(ctx context.Context, demo bench.Demo, dir string) (string
 	if err := WriteStudy(study, dir); err != nil {
 		return "", err
 	}
+	if study.Profile != nil {
+		if _, err := l.KeepProfile(ctx, id, *study.Profile, DemoAuthor); err != nil {
+			return "", err
+		}
+	}
 	lines := make([]runlist.Line, len(study.Files))
 	for i, f := range study.Files {
 		data, err := os.ReadFile(filepath.Join(dir, f.Name))
