@@ -236,7 +236,7 @@ func (l *Lab) ChangeEntries(ctx context.Context, batchID string, revision int, c
 				entry = in.Entry
 				c.before.Entries[in.ID] = in.Entry
 			}
-			if err := entry.Set(ch.Field, ch.Value); err != nil {
+			if err := setField(&entry, b.OwnColumns, ch.Field, ch.Value); err != nil {
 				return c, refuseAt(fmt.Sprintf("/changes/%d/value", i), "%s: %s", in.Name, err)
 			}
 			c.after.Entries[in.ID] = entry

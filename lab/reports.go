@@ -37,7 +37,7 @@ func (l *Lab) reportInput(ctx context.Context, batchID, injectionID string) (rep
 func (l *Lab) reportOf(ctx context.Context, p Processed, injectionID string) (report.Input, error) {
 	in := report.Input{
 		Laboratory: l.Laboratory.Name, Address: l.Laboratory.Address, Mark: l.Laboratory.Mark, Study: p.Batch.StudyName, Batch: p.Batch.Name, MethodName: p.Batch.Version.Name, Version: p.Batch.Version.Number,
-		InputsHash: p.InputsHash, Method: p.Batch.Version.Method, Result: p.Result, Settled: p.Batch.Settled,
+		InputsHash: p.InputsHash, Method: p.Batch.Version.Method, Result: p.Result, Settled: p.Batch.Settled, OwnColumns: p.Batch.OwnColumns,
 	}
 	err := l.store.Read(ctx, func(t *store.Tx) error {
 		newest, err := t.NewestInput(p.Batch.ID)

@@ -7,6 +7,7 @@ import (
 
 	"yugen/core/batch"
 	"yugen/core/compounds"
+	"yugen/core/quantities"
 )
 
 // oneInjection is the report of one injection: its chromatogram, its peaks, and what was found.
@@ -85,24 +86,10 @@ func (w *writer) amounts(line Line, injected batch.Injected) {
 	w.table(columns, rows, 5)
 }
 
-func flagWords(r batch.Reading) string {
-	text := ""
-	for _, f := range r.Flags {
-		word := map[batch.Flag]string{batch.AboveRange: "above range", batch.BelowRange: "below LOQ", batch.NotDetected: "not detected", batch.NotFound: "not found", batch.CheckDrift: "check drift", batch.NoSampleAmount: "no sample amount"}[f]
-		if text != "" {
-			text += ", "
-		}
-		text += word
-	}
-	return text
-}
+func flagWords(r batch.Reading) string { return quantities.FlagWords(r.Flags) }
 
 func peakOf(injected batch.Injected, compoundID string) *batch.NamedPeak {
-	i := slices.IndexFunc(injected.Peaks, func(p batch.NamedPeak) bool { return p.CompoundID == compoundID })
-	if i < 0 {
-		return nil
-	}
-	return &injected.Peaks[i]
+	return injected.PeakOf(compoundID)
 }
 
 func (w *writer) peakTable(line Line, injected batch.Injected) {

@@ -28,6 +28,7 @@ type Input struct {
 	Anchor     string    // the place of that input in the record, with its hash; empty outside of a store
 	Method     batch.Method
 	Lines      []Line
+	OwnColumns []batch.OwnColumn // of the run list, that the study has added
 	Result     batch.Result
 	Settled    []string
 }

@@ -9,35 +9,49 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/xuri/excelize/v2"
 
 	"yugen/core/batch"
+	"yugen/core/quantities"
+	"yugen/formats/cells"
 )
 
-// A table of the results, one row for each compound in each injection.
+// rows is the table of all readings, one row for each compound in each injection, as the register of quantities has it.
 func (in Input) rows() (heading []string, rows [][]any) {
-	heading = []string{"injection", "name", "replicate", "role", "file", "compound", "retention_min", "area_s", "height", "response", "concentration_" + in.Method.Curves.Unit, "concentration_standard_error", "amount_" + in.Method.ReportedUnit(), "amount_standard_error", "recovery_percent", "remarks"}
-	replicates := in.replicates()
-	for i, l := range in.Lines {
-		injected := in.Result.Injections[i]
-		for _, c := range in.Method.Compounds {
-			row := []any{i + 1, l.Name, replicates[i], string(l.Role), l.File, c.Name, nil, nil, nil, nil, nil, nil, nil, nil, nil, ""}
-			if p := peakOf(injected, c.ID); p != nil {
-				row[6], row[7], row[8] = p.ApexMin, p.AreaS, p.Height
+	columns := quantities.For(in.Method, in.OwnColumns, "").Readings()
+	for _, q := range columns {
+		heading = append(heading, q.Heading())
+	}
+	for _, r := range in.quantityRows() {
+		row := make([]any, len(columns))
+		for k, q := range columns {
+			switch v := q.Of(r); {
+			case v.Number != nil && q.Kind == quantities.Count:
+				row[k] = int(*v.Number)
+			case v.Number != nil:
+				row[k] = *v.Number
+			case v.At != nil:
+				row[k] = v.At.Format(time.RFC3339)
+			case q.Kind == quantities.Text:
+				row[k] = v.Text
 			}
-			if r, ok := injected.Readings[c.ID]; ok {
-				for k, v := range map[int]*float64{9: r.Response, 10: r.Concentration, 11: r.ConcentrationSE, 12: r.Amount, 13: r.AmountSE, 14: r.Recovery} {
-					if v != nil {
-						row[k] = *v
-					}
-				}
-				row[15] = flagWords(r)
-			}
-			rows = append(rows, row)
 		}
+		rows = append(rows, row)
 	}
 	return heading, rows
+}
+
+// quantityRows are what the quantities of all readings are taken from.
+func (in Input) quantityRows() []quantities.Row {
+	b := &quantities.Batch{Name: in.Batch, Method: in.Method, Result: in.Result}
+	replicates := in.replicates()
+	injections := make([]quantities.Row, len(in.Lines))
+	for i, l := range in.Lines {
+		injections[i] = quantities.Row{Number: i + 1, Entry: l.Entry, File: l.File, AcquiredAt: l.AcquiredAt, Replicate: replicates[i], Injected: &in.Result.Injections[i]}
+	}
+	return b.Rows(injections)
 }
 
 // CSV writes the results as delimited text with full precision. Text that a spreadsheet would take for a formula gets an
@@ -58,7 +72,7 @@ func CSV(in Input) ([]byte, error) {
 			case int:
 				line[i] = strconv.Itoa(v)
 			case string:
-				line[i] = harmless(v)
+				line[i] = cells.Harmless(v)
 			}
 		}
 		if err := w.Write(line); err != nil {
@@ -67,13 +81,6 @@ func CSV(in Input) ([]byte, error) {
 	}
 	w.Flush()
 	return b.Bytes(), w.Error()
-}
-
-func harmless(text string) string {
-	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) {
-		return "'" + text
-	}
-	return text
 }
 
 // XLSX writes the same as a workbook: the samples by compounds with the sums of groups, every reading, and, as formulas that can be

@@ -50,6 +50,7 @@ func (s *server) streams() []stream {
 		{http.MethodGet, injectionPath + "/raw", "raw", "The file of an injection as it came", nil, whole("application/octet-stream"), s.raw},
 		{http.MethodGet, batchPath + "/report.pdf", "report", "A report as PDF", []string{"layout", "injection", "open"}, whole("application/pdf"), s.document("application/pdf", "report.pdf")},
 		{http.MethodGet, batchPath + "/results.csv", "resultsCSV", "All results as CSV", nil, whole("text/csv"), s.document("text/csv; charset=utf-8", "results.csv")},
+		{http.MethodGet, batchPath + "/table.csv", "table", "Any quantities as CSV, with their ids between commas", []string{"columns"}, whole("text/csv"), s.table},
 		{http.MethodGet, batchPath + "/results.xlsx", "resultsXLSX", "All results as a workbook with formulas", nil, whole(xlsx), s.document(xlsx, "results.xlsx")},
 		{http.MethodGet, batchPath + "/reports/:report", "keptReport", "A kept report as it was made", nil, whole("application/pdf"), s.keptReport},
 		{http.MethodGet, "/fonts/:font", "font", "A font that reports are set in", nil, whole("font/ttf"), s.font},
@@ -146,6 +147,16 @@ func (s *server) trace(c *echo.Context) error {
 		out = binary.LittleEndian.AppendUint64(out, math.Float64bits(values[i]))
 	}
 	return c.Blob(http.StatusOK, "application/octet-stream", out)
+}
+
+// table answers any quantities as delimited text.
+func (s *server) table(c *echo.Context) error {
+	data, err := s.lab.Table(c.Request().Context(), c.Param("batch"), strings.FieldsFunc(c.QueryParam("columns"), func(r rune) bool { return r == ',' }))
+	if err != nil {
+		return err
+	}
+	attach(c, "table.csv")
+	return c.Blob(http.StatusOK, "text/csv; charset=utf-8", data)
 }
 
 // treatmentOf is what is to be done to traces for looking at them.

@@ -154,7 +154,7 @@ var choices = map[reflect.Type]any{
 	reflect.TypeOf(batch.LevelKept):       []batch.LevelUse{batch.LevelLeftOut, batch.LevelKept},
 	reflect.TypeOf(checks.Tailing):        checks.Measures,
 	reflect.TypeOf(batch.NoRole):          append([]batch.Role{batch.NoRole}, batch.Roles...),
-	reflect.TypeOf(batch.FieldName):       batch.Fields,
+	reflect.TypeOf(batch.TextColumn):      batch.ColumnKinds,
 	reflect.TypeOf(batch.Area):            []batch.Response{batch.Area, batch.Height},
 	reflect.TypeOf(batch.ByCurve):         []batch.Way{"", batch.ByCurve, batch.ByAddition},
 	reflect.TypeOf(batch.MeanOfBrackets):  []batch.Bracketing{"", batch.MeanOfBrackets, batch.BetweenOfBracket},

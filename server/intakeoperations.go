@@ -5,6 +5,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"yugen/core/batch"
 	"yugen/formats"
 	"yugen/formats/text"
 	"yugen/lab"
@@ -19,6 +20,17 @@ type IDs struct {
 // ProfileKept is a profile that is to be kept with a study.
 type ProfileKept struct {
 	Profile text.Profile `json:"profile"`
+}
+
+// ColumnsSet are the columns that a study adds to its run lists.
+type ColumnsSet struct {
+	Columns []batch.OwnColumn `json:"columns"`
+}
+
+// ViewKept is a way of looking under its name.
+type ViewKept struct {
+	Name string          `json:"name"`
+	View lab.LookingView `json:"view"`
 }
 
 // Joining names two injections that are one.
@@ -60,6 +72,23 @@ func (s *server) intakeOperations(view func(*call, store.Batch, error) (any, err
 		}},
 		{http.MethodDelete, batchPath + "/profiles/:profile", "dropProfile", "Take a profile away from the study of a batch", nil, nil, []store.Profile{}, func(c *call, _ any) (any, error) {
 			return s.lab.DropProfile(c.Request().Context(), c.Param("batch"), c.Param("profile"), c.who)
+		}},
+		{http.MethodGet, batchPath + "/views", "views", "Ways of looking that the study of a batch has kept", nil, nil, []lab.KeptView{}, func(c *call, _ any) (any, error) {
+			return s.lab.Views(c.Request().Context(), c.Param("batch"))
+		}},
+		{http.MethodPost, batchPath + "/views", "keepView", "Keep a way of looking with the study of a batch", nil, &ViewKept{}, []lab.KeptView{}, func(c *call, body any) (any, error) {
+			v := body.(*ViewKept)
+			return s.lab.KeepView(c.Request().Context(), c.Param("batch"), v.Name, v.View)
+		}},
+		{http.MethodDelete, batchPath + "/views/:view", "dropView", "Drop a way of looking", nil, nil, []lab.KeptView{}, func(c *call, _ any) (any, error) {
+			return s.lab.DropView(c.Request().Context(), c.Param("batch"), c.Param("view"))
+		}},
+		{http.MethodPut, batchPath + "/columns", "setColumns", "Say which columns the study adds to its run lists", nil, &ColumnsSet{}, View{}, func(c *call, body any) (any, error) {
+			b, err := s.lab.SetOwnColumns(c.Request().Context(), c.Param("batch"), body.(*ColumnsSet).Columns, c.who)
+			return view(c, b, err)
+		}},
+		{http.MethodPost, batchPath + "/columns/pattern", "byPattern", "What a pattern takes from the names of files or samples; nothing is written", nil, &lab.PatternAsked{}, []lab.PatternFound{}, func(c *call, body any) (any, error) {
+			return s.lab.ByPattern(c.Request().Context(), c.Param("batch"), *body.(*lab.PatternAsked))
 		}},
 		{http.MethodPost, batchPath + "/joins", "join", "Make the files of one injection further files of another", nil, &Joining{}, View{}, func(c *call, body any) (any, error) {
 			j := body.(*Joining)

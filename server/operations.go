@@ -9,6 +9,7 @@ import (
 
 	"yugen/core/batch"
 	"yugen/core/peaks"
+	"yugen/core/quantities"
 	"yugen/formats/contents"
 	"yugen/formats/readings"
 	"yugen/jobs"
@@ -347,6 +348,12 @@ func (s *server) operations() []operation {
 		{http.MethodGet, batchPath + "/result", "result", "Peaks, curves, amounts, checks and notices", nil, nil, ResultView{}, func(c *call, _ any) (any, error) {
 			p, err := s.lab.Process(c.Request().Context(), id(c))
 			return ResultView{p.InputsHash, short(p.Result)}, err
+		}},
+		{http.MethodGet, batchPath + "/quantities", "quantities", "What the batch can show: every quantity with its words, unit and how it is got", nil, nil, []quantities.Quantity{}, func(c *call, _ any) (any, error) {
+			return s.lab.Quantities(c.Request().Context(), id(c))
+		}},
+		{http.MethodGet, batchPath + "/matrix", "matrix", "One quantity over all injections and compounds", []string{"quantity"}, nil, lab.Matrix{}, func(c *call, _ any) (any, error) {
+			return s.lab.MatrixOf(c.Request().Context(), id(c), c.QueryParam("quantity"))
 		}},
 		{http.MethodGet, batchPath + "/above", "above", "The whole batch from above: a row for each injection, its signal in columns of time", []string{"channel", "columns", "less", "lined", "reference", "heights"}, nil, lab.Above{}, func(c *call, _ any) (any, error) {
 			columns, err := strconv.Atoi(c.QueryParam("columns"))

@@ -59,6 +59,8 @@ type Batch struct {
 	Version    Version     `json:"version"`
 	Injections []Injection `json:"injections"`
 	Settled    []string    `json:"settled"` // keys of notices that were dealt with
+	// OwnColumns are the columns of the run list that the study has added.
+	OwnColumns []batch.OwnColumn `json:"own_columns"`
 	// Choices are what the batch decides about its own curves. OwnChoices tells whether they were set for it, and not lifted from an early method version.
 	Choices batch.Choices `json:"choices"`
 	// Away tells that it was put away on the shelf.
@@ -292,6 +294,9 @@ func (t *Tx) Batch(id string) (Batch, error) {
 		if err := json.Unmarshal([]byte(choices.String), &b.Choices); err != nil {
 			return b, fmt.Errorf("store: the choices of batch %s cannot be read: %w", b.Name, err)
 		}
+	}
+	if b.OwnColumns, err = t.OwnColumns(b.StudyID); err != nil {
+		return b, err
 	}
 	files, err := t.files(id)
 	if err != nil {

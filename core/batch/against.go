@@ -87,13 +87,13 @@ func (p *process) scatterAgainst(c compounds.Compound, is *compounds.Compound, g
 		sum, sum2, n := 0.0, 0.0, 0.0
 		for _, i := range group {
 			in := &p.result.Injections[i]
-			peak := in.peak(c.ID)
+			peak := in.PeakOf(c.ID)
 			if peak == nil {
 				continue
 			}
 			v := p.measure(peak)
 			if is != nil {
-				standard := in.peak(is.ID)
+				standard := in.PeakOf(is.ID)
 				if standard == nil || p.measure(standard) == 0 {
 					continue
 				}

@@ -48,7 +48,9 @@ type Entry struct {
 	Added *float64 `json:"added,omitempty"`
 	// Typed are responses that a person gave, by compound id, of an injection without a trace.
 	Typed map[string]float64 `json:"typed,omitempty"`
-	Mix   string             `json:"mix,omitempty"` // of a standard: the mixture it is; it then holds only the compounds of that mixture
+	// Own are the values of the laboratory's own columns, by their ids.
+	Own map[string]string `json:"own,omitempty"`
+	Mix string            `json:"mix,omitempty"` // of a standard: the mixture it is; it then holds only the compounds of that mixture
 }
 
 // Injection is what processing needs of one injection.

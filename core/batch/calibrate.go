@@ -135,7 +135,7 @@ func (p *process) lowEvidence(c Curve) (low curves.LowEvidence) {
 	}
 	for i, in := range p.injections {
 		injected := &p.result.Injections[i]
-		peak := injected.peak(c.CompoundID)
+		peak := injected.PeakOf(c.CompoundID)
 		if peak == nil {
 			if in.Role == Blank { // nothing was found: that is zero
 				low.Blanks = append(low.Blanks, 0)
@@ -354,14 +354,14 @@ type peakResponse struct {
 // response is the area or height of a compound, over that of the internal standard that it is read against. Without a peak it is nil; where it cannot
 // be had the second value says why.
 func (p *process) response(in *Injected, compoundID string) (*peakResponse, string) {
-	peak := in.peak(compoundID)
+	peak := in.PeakOf(compoundID)
 	if peak == nil {
 		return nil, ""
 	}
 	m := peakResponse{measure: p.measure(peak)}
 	m.response = m.measure
 	if is, ok := p.against(compoundID); ok {
-		if m.standard = in.peak(is.ID); m.standard == nil {
+		if m.standard = in.PeakOf(is.ID); m.standard == nil {
 			return nil, fmt.Sprintf("The internal standard %s was not found in this injection.", is.Name)
 		}
 		m.response /= p.measure(m.standard)

@@ -232,7 +232,7 @@ func (p *process) elutedAt(i int, atMin float64) string {
 	compounds := slices.Clone(p.method.Compounds)
 	byRetention(compounds)
 	for _, c := range compounds {
-		peak := in.peak(c.ID)
+		peak := in.PeakOf(c.ID)
 		if peak == nil {
 			continue
 		}

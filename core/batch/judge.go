@@ -90,7 +90,7 @@ func (p *process) judgeChannel(i int, in *Integrated) {
 
 // droppedFor is a dropped peak in a compound's window, where no other has its name.
 func (p *process) droppedFor(in *Injected, c compounds.Compound) *peaks.Dropped {
-	if in.peak(c.ID) != nil {
+	if in.PeakOf(c.ID) != nil {
 		return nil
 	}
 	at, moved := in.Places[c.ID]
@@ -135,14 +135,14 @@ func (p *process) judgeResolution(c compounds.Compound) {
 
 // resolution is that to the previous peak, or to the one that the method names; nil where it cannot be had.
 func (in *Injected) resolution(c compounds.Compound) *float64 {
-	peak := in.peak(c.ID)
+	peak := in.PeakOf(c.ID)
 	if peak == nil {
 		return nil
 	}
 	if c.ResolutionTo == "" {
 		return peak.Resolution
 	}
-	other := in.peak(c.ResolutionTo)
+	other := in.PeakOf(c.ResolutionTo)
 	if other == nil {
 		return nil
 	}
@@ -165,7 +165,7 @@ func (p *process) judgeInternalStandards() {
 func (p *process) judgeInternalStandard(is compounds.Compound) {
 	sum, n := 0.0, 0.0
 	for i := range p.result.Injections {
-		if peak := p.result.Injections[i].peak(is.ID); peak != nil && p.injections[i].Role != Blank {
+		if peak := p.result.Injections[i].PeakOf(is.ID); peak != nil && p.injections[i].Role != Blank {
 			sum, n = sum+p.measure(peak), n+1
 		}
 	}
@@ -175,7 +175,7 @@ func (p *process) judgeInternalStandard(is compounds.Compound) {
 	}
 	for i := range p.result.Injections {
 		in := &p.result.Injections[i]
-		peak := in.peak(is.ID)
+		peak := in.PeakOf(is.ID)
 		switch {
 		case p.injections[i].Role == Blank:
 		case peak == nil && n > 0:
@@ -198,7 +198,7 @@ func (p *process) judgeNames() {
 	for _, c := range p.method.Targets() {
 		held := map[float64]bool{}
 		for i, in := range p.injections {
-			if (in.Role == Standard || in.Role == Check) && in.Level != nil && p.result.Injections[i].peak(c.ID) != nil {
+			if (in.Role == Standard || in.Role == Check) && in.Level != nil && p.result.Injections[i].PeakOf(c.ID) != nil {
 				held[*in.Level] = true
 			}
 		}
@@ -206,7 +206,7 @@ func (p *process) judgeNames() {
 			if in.Role != Standard && in.Role != Check {
 				continue
 			}
-			if _, holds := p.holds(in.Entry, c); holds && held[*in.Level] && p.result.Injections[i].peak(c.ID) == nil {
+			if _, holds := p.holds(in.Entry, c); holds && held[*in.Level] && p.result.Injections[i].PeakOf(c.ID) == nil {
 				p.notice(checks.New(checks.NotFound, checks.Decide, checks.Compounds, in.ID, c.ID, c.Name, "not found in "+p.replicateName(i)))
 			}
 		}
@@ -222,7 +222,7 @@ func (p *process) judgeDrift() {
 		worst, share := -1, nearEdge
 		for i := range p.result.Injections {
 			in := &p.result.Injections[i]
-			peak := in.peak(c.ID)
+			peak := in.PeakOf(c.ID)
 			if peak == nil {
 				continue
 			}
@@ -279,7 +279,7 @@ func (p *process) judgeBlanks() {
 			continue
 		}
 		for i, in := range p.injections {
-			peak := p.result.Injections[i].peak(c.CompoundID)
+			peak := p.result.Injections[i].PeakOf(c.CompoundID)
 			if in.Role != Blank || peak == nil {
 				continue
 			}
@@ -288,7 +288,7 @@ func (p *process) judgeBlanks() {
 				continue
 			}
 			text := fmt.Sprintf("%s at %.0f %% of the lowest level", p.compoundName(c.CompoundID), percent)
-			if i > 0 && p.result.Injections[i-1].peak(c.CompoundID) != nil {
+			if i > 0 && p.result.Injections[i-1].PeakOf(c.CompoundID) != nil {
 				text += fmt.Sprintf(", carried over from %s", p.injections[i-1].Name)
 			}
 			p.notice(checks.New(checks.CarryOver, checks.Decide, checks.Peaks, in.ID, c.CompoundID, in.Name, text))

@@ -145,7 +145,7 @@ func TestHeightsInsteadOfAreas(t *testing.T) {
 	m.Curves.Response = Height
 	r := processed(t, run(t), m, nil)
 	near(t, "by height", r.Injections[6].Readings["a"].Concentration, 30, 0.5)
-	if p := r.Injections[6].peak("a"); *r.Injections[6].Readings["a"].Response > p.Height {
+	if p := r.Injections[6].PeakOf("a"); *r.Injections[6].Readings["a"].Response > p.Height {
 		t.Error("the response is not a ratio of heights")
 	}
 }

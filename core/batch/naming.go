@@ -100,8 +100,8 @@ func (in *Injected) EachChannel() []*Integrated {
 	return list
 }
 
-// peak is the peak of a compound, or nil.
-func (in *Injected) peak(compoundID string) *NamedPeak {
+// PeakOf is the peak of a compound in any channel, or nil.
+func (in *Injected) PeakOf(compoundID string) *NamedPeak {
 	for _, c := range in.EachChannel() {
 		for i := range c.Peaks {
 			if c.Peaks[i].CompoundID == compoundID {

@@ -62,7 +62,7 @@ func (p *process) blankOutcome(c compounds.Compound, l checks.Limits) {
 			continue
 		}
 		percent := 0.0
-		if peak := p.result.Injections[i].peak(c.ID); peak != nil {
+		if peak := p.result.Injections[i].PeakOf(c.ID); peak != nil {
 			percent = 100 * p.measure(peak) / lowest
 		}
 		o.Worst(percent, in.ID)
@@ -147,7 +147,7 @@ func (p *process) suitable(limit checks.Suitability, c compounds.Compound) {
 	var spread []float64
 	first := ""
 	for i, in := range p.injections {
-		peak := p.result.Injections[i].peak(c.ID)
+		peak := p.result.Injections[i].PeakOf(c.ID)
 		if in.Role != Suitability || peak == nil {
 			continue
 		}

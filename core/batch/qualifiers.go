@@ -28,7 +28,7 @@ func (p *process) qualify() {
 			expected := p.expectedRatio(c, q)
 			for i := range p.result.Injections {
 				in := &p.result.Injections[i]
-				own := in.peak(c.ID)
+				own := in.PeakOf(c.ID)
 				if own == nil || p.injections[i].Typed != nil {
 					continue
 				}
@@ -58,7 +58,7 @@ func (p *process) expectedRatio(c compounds.Compound, q compounds.Qualifier) *fl
 		if p.injections[i].Role != Standard {
 			continue
 		}
-		if own := in.peak(c.ID); own != nil {
+		if own := in.PeakOf(c.ID); own != nil {
 			if peak := in.at(p.method.channelOf(q.Channel), own); peak != nil {
 				ratios = append(ratios, p.measure(peak)/p.measure(own))
 			}

@@ -11,7 +11,7 @@ import (
 func (p *process) reading(i int, c Curve) Reading {
 	in, injected := p.injections[i], &p.result.Injections[i]
 	r := Reading{Flags: []Flag{}}
-	peak := injected.peak(c.CompoundID)
+	peak := injected.PeakOf(c.CompoundID)
 	if peak == nil {
 		r.Flags = append(r.Flags, NotFound)
 		return r

@@ -29,3 +29,18 @@ CREATE TABLE profiles (
   made_at TEXT NOT NULL,
   UNIQUE (study_id, name)
 ) STRICT;
+
+-- The columns of the run list that a laboratory has added, by study.
+CREATE TABLE own_columns (
+  study_id TEXT PRIMARY KEY REFERENCES studies(id),
+  document TEXT NOT NULL
+) STRICT;
+
+-- Ways of looking at traces that a study has kept.
+CREATE TABLE views (
+  id TEXT PRIMARY KEY,
+  study_id TEXT NOT NULL REFERENCES studies(id),
+  name TEXT NOT NULL,
+  document TEXT NOT NULL,
+  UNIQUE (study_id, name)
+) STRICT;

@@ -157,6 +157,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say which columns the study adds to its run lists */
+        put: operations["setColumns"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/columns/pattern": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a pattern takes from the names of files or samples; nothing is written */
+        post: operations["byPattern"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/contents/look": {
         parameters: {
             query?: never;
@@ -498,6 +532,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/matrix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One quantity over all injections and compounds */
+        get: operations["matrix"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/method": {
         parameters: {
             query?: never;
@@ -630,6 +681,23 @@ export interface paths {
         post?: never;
         /** Take a profile away from the study of a batch */
         delete: operations["dropProfile"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/quantities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the batch can show: every quantity with its words, unit and how it is got */
+        get: operations["quantities"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -925,6 +993,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/table.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Any quantities as CSV, with their ids between commas */
+        get: operations["table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/undo": {
         parameters: {
             query?: never;
@@ -954,6 +1039,41 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Ways of looking that the study of a batch has kept */
+        get: operations["views"];
+        put?: never;
+        /** Keep a way of looking with the study of a batch */
+        post: operations["keepView"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/views/{view}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop a way of looking */
+        delete: operations["dropView"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1290,6 +1410,7 @@ export interface components {
             id: string;
             injections: components["schemas"]["Injection"][];
             name: string;
+            own_columns: components["schemas"]["OwnColumn"][];
             replicates: string[];
             reported: boolean;
             revision: number;
@@ -1386,6 +1507,9 @@ export interface components {
             name?: string;
             role: string;
             unit?: string;
+        };
+        ColumnsSet: {
+            columns: components["schemas"]["OwnColumn"][];
         };
         Compound: {
             against?: string;
@@ -1587,8 +1711,7 @@ export interface components {
             percent: number | null;
         };
         EntryChange: {
-            /** @enum {string} */
-            field: "name" | "role" | "level" | "vial" | "dilution" | "volume" | "sample" | "factor" | "internal" | "added" | "mix" | "preparation";
+            field: string;
             injection_id: string;
             value: string;
         };
@@ -1720,6 +1843,9 @@ export interface components {
             mix?: string;
             more?: components["schemas"]["RawFile"][];
             name: string;
+            own?: {
+                [key: string]: string;
+            };
             preparation?: string;
             raw_hash: string;
             /** @enum {string} */
@@ -1794,6 +1920,11 @@ export interface components {
             made_at: string;
             made_by: string;
             profile: components["schemas"]["Profile"];
+        };
+        KeptView: {
+            id: string;
+            name: string;
+            view: components["schemas"]["LookingView"];
         };
         Laboratory: {
             address: string;
@@ -1912,11 +2043,34 @@ export interface components {
             state: string;
             text: string;
         };
+        LookingView: {
+            less: components["schemas"]["NamedInjection"] | null;
+            looked: {
+                [key: string]: string;
+            };
+            shown: components["schemas"]["NamedInjection"][];
+        };
         Made: {
             id: string;
         };
         MadeBatches: {
             ids: string[];
+        };
+        Matrix: {
+            compounds: string[];
+            quantity: components["schemas"]["Quantity"];
+            rows: components["schemas"]["MatrixRow"][];
+        };
+        MatrixCell: {
+            at?: string | null;
+            number: number | null;
+            shown: string;
+            text?: string;
+            uncertainty?: number | null;
+        };
+        MatrixRow: {
+            cells: components["schemas"]["MatrixCell"][];
+            injection_id: string;
         };
         MeanTerm: {
             averages: boolean;
@@ -1963,6 +2117,10 @@ export interface components {
             gone: number;
             moved: number;
             new: number;
+        };
+        NamedInjection: {
+            name: string;
+            role: string;
         };
         NamedPeak: {
             absent?: {
@@ -2059,6 +2217,15 @@ export interface components {
             /** @enum {string} */
             weight?: "none" | "1/x" | "1/x2" | "1/y" | "1/y2" | "1/s2" | "1/s2_measured";
         };
+        OwnColumn: {
+            hidden?: boolean;
+            id: string;
+            /** @enum {string} */
+            kind: "text" | "number" | "date" | "choice";
+            name: string;
+            options?: string[];
+            unit?: string;
+        };
         Pages: {
             pages: string[];
         };
@@ -2068,6 +2235,17 @@ export interface components {
         };
         PastedTable: {
             text: string;
+        };
+        PatternAsked: {
+            field: string;
+            of: string;
+            pattern: string;
+        };
+        PatternFound: {
+            injection_id: string;
+            name: string;
+            problem?: string;
+            value: string;
         };
         Place: {
             expected_min: number;
@@ -2133,6 +2311,14 @@ export interface components {
             peak_number: number | null;
             ratio: number | null;
             within: boolean;
+        };
+        Quantity: {
+            how: string;
+            id: string;
+            kind: string;
+            lives: string;
+            unit: string;
+            words: string;
         };
         Question: {
             key: string;
@@ -2522,6 +2708,10 @@ export interface components {
             batch: components["schemas"]["Batch"];
             history: components["schemas"]["History"];
         };
+        ViewKept: {
+            name: string;
+            view: components["schemas"]["LookingView"];
+        };
         WayKept: {
             ask: components["schemas"]["WholeWayAsk"];
             keys: string[];
@@ -2874,6 +3064,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setColumns: {
+        parameters: {
+            query?: never;
+            header: {
+                "If-Match": string;
+            };
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColumnsSet"];
+            };
+        };
+        responses: {
+            /** @description Say which columns the study adds to its run lists */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    byPattern: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PatternAsked"];
+            };
+        };
+        responses: {
+            /** @description What a pattern takes from the names of files or samples; nothing is written */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternFound"][];
                 };
             };
             /** @description What is wrong and what to do */
@@ -3632,6 +3894,39 @@ export interface operations {
             };
         };
     };
+    matrix: {
+        parameters: {
+            query?: {
+                quantity?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description One quantity over all injections and compounds */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Matrix"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     saveMethod: {
         parameters: {
             query?: never;
@@ -3932,6 +4227,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeptProfile"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    quantities: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What the batch can show: every quantity with its words, unit and how it is got */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Quantity"][];
                 };
             };
             /** @description What is wrong and what to do */
@@ -4552,6 +4878,39 @@ export interface operations {
             };
         };
     };
+    table: {
+        parameters: {
+            query?: {
+                columns?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Any quantities as CSV, with their ids between commas */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     undo: {
         parameters: {
             query?: never;
@@ -4607,6 +4966,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VersionView"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    views: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Ways of looking that the study of a batch has kept */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptView"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepView: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewKept"];
+            };
+        };
+        responses: {
+            /** @description Keep a way of looking with the study of a batch */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptView"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    dropView: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Drop a way of looking */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptView"][];
                 };
             };
             /** @description What is wrong and what to do */

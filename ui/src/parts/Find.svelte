@@ -49,7 +49,7 @@
     batch?.injections.forEach((inj, i) =>
       hits.push({
         kind: "injection",
-        name: `${inj.name} ${replicate(batch, i)}`.trim(),
+        name: [`${inj.name} ${replicate(batch, i)}`.trim(), ...batch.own_columns.flatMap((c) => inj.own?.[c.id] ?? [])].join(" · "),
         go: () => place.go({ query: { i: inj.id } }),
       }),
     );

@@ -14,7 +14,9 @@ import {
   type Injection,
   type Job,
   type Method,
+  type LookingView,
   type MethodTrial,
+  type OwnColumn,
   type View,
   type WholeWayAsk,
 } from "../api/client";
@@ -61,6 +63,19 @@ export const ask = {
     enabled: injection !== "",
     placeholderData: <T>(before: T) => before,
     queryFn: ({ signal }: { signal: AbortSignal }) => fetchTrace(batch, injection, { columns: 6000, channel, treatment }, signal),
+  }),
+  views: (batch: string) => ({
+    queryKey: ["views", batch],
+    queryFn: () => answer(api.GET("/api/batches/{batch}/views", { params: { path: { batch } } })),
+  }),
+  quantities: (batch: string, revision: number) => ({
+    queryKey: ["quantities", batch, revision],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/quantities", { params: { path: { batch } } })),
+  }),
+  matrix: (batch: string, revision: number, quantity: string) => ({
+    queryKey: ["matrix", batch, revision, quantity],
+    queryFn: () => answer(api.GET("/api/batches/{batch}/matrix", { params: { path: { batch }, query: { quantity } } })),
   }),
   above: (batch: string, revision: number, channel: string, columns: number, treatment: Record<string, string>) => ({
     queryKey: ["above", batch, revision, channel, columns, JSON.stringify(treatment)],
@@ -306,6 +321,38 @@ class Desk {
     return this.plain(`Process ${name}`, `${name} is processed`, (params, reason) =>
       answer(api.PUT("/api/batches/{batch}/signal", { params, body: { name, unit, reason } })),
     );
+  }
+
+  /** Keeps a way of looking with the study. */
+  async keepView(name: string, view: LookingView): Promise<boolean> {
+    const batch = place.batch;
+    try {
+      queries.setQueryData(
+        ["views", batch],
+        await answer(api.POST("/api/batches/{batch}/views", { params: { path: { batch } }, body: { name, view } })),
+      );
+      return true;
+    } catch (error) {
+      this.trouble = (error as Error).message;
+      return false;
+    }
+  }
+
+  async dropView(view: string) {
+    const batch = place.batch;
+    try {
+      queries.setQueryData(
+        ["views", batch],
+        await answer(api.DELETE("/api/batches/{batch}/views/{view}", { params: { path: { batch, view } } })),
+      );
+    } catch (error) {
+      this.trouble = (error as Error).message;
+    }
+  }
+
+  /** Says which columns the study adds to its run lists. */
+  setColumns(columns: OwnColumn[]) {
+    return this.change("columns set", (params) => answer(api.PUT("/api/batches/{batch}/columns", { params, body: { columns } })));
   }
 
   /** Processes one more signal, as a channel of its own. */

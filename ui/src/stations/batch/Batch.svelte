@@ -20,6 +20,7 @@
   import LevelUnit from "./LevelUnit.svelte";
   import Equipment from "./Equipment.svelte";
   import Signals from "./Signals.svelte";
+  import OwnColumns from "./OwnColumns.svelte";
   import RunList from "./RunList.svelte";
 
   let { batch, result, index }: StationProps = $props();
@@ -140,6 +141,7 @@
     <Intake {batch} {over} />
     {#if !looking}
       <Signals {batch} />
+      {#if face !== "way"}<OwnColumns {batch} />{/if}
       <Notices {batch} {result} most={6} />
       {#if chosen}
         <section aria-label="Injection">

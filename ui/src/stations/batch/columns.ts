@@ -81,6 +81,15 @@ export function columns(batch: Batch, all: boolean): Column[] {
     ...(all || used((i) => !!i.preparation)
       ? [{ field: "preparation" as const, head: "Preparation", number: false, width: "92px", text: (i: Injection) => i.preparation ?? "" }]
       : []),
+    ...batch.own_columns
+      .filter((c) => all || !c.hidden)
+      .map((c) => ({
+        field: `own:${c.id}`,
+        head: c.unit ? `${c.name}, ${c.unit}` : c.name,
+        number: c.kind === "number",
+        width: "92px",
+        text: (i: Injection) => i.own?.[c.id] ?? "",
+      })),
   ];
 }
 

@@ -2,6 +2,7 @@
   import type { Method, Reading, SampleValue } from "../../api/client";
   import Columns from "../../parts/Columns.svelte";
   import Choice from "../../parts/Choice.svelte";
+  import AnyQuantity from "./AnyQuantity.svelte";
   import Foot from "../../parts/Foot.svelte";
   import Side from "../../parts/Side.svelte";
   import Mark, { flagWords, markOf } from "../../parts/Mark.svelte";
@@ -26,7 +27,7 @@
   const groups = $derived([...new Set(compounds.map((c) => c.group ?? "").filter(Boolean))]);
   /** The columns: every target, then every group; a group's id begins as the server knows it. */
   const columns = $derived([...compounds.map((c) => ({ id: c.id, name: c.name })), ...groups.map((g) => ({ id: `group:${g}`, name: g }))]);
-  let view = $state<"matrix" | "checks" | "changed" | "amounts">("matrix");
+  let view = $state<"matrix" | "any" | "checks" | "changed" | "amounts">("matrix");
   let mode = $state<"mean" | "each" | "concentration">("mean");
   let sought = $state("");
   let flagged = $state(false);
@@ -220,6 +221,7 @@
           label="View"
           options={[
             ["matrix", "matrix"],
+            ["any", "any quantity"],
             ["checks", "checks"],
             ["changed", "changed"],
             ["amounts", "amounts"],
@@ -233,6 +235,8 @@
       <div class="empty">Processing the batch …</div>
     {:else if compounds.length === 0}
       <div class="empty">Nothing to report yet: name peaks at the Compounds station.</div>
+    {:else if view === "any"}
+      <AnyQuantity {batch} {index} />
     {:else if view === "checks"}
       <Outcomes {batch} {result} save={saveChecks} />
     {:else if view === "amounts"}

@@ -22,6 +22,7 @@
   import type { StationProps } from "../props";
   import { modeOf, modeWords, nextMode, setMode, treated, treatmentOf } from "./modes";
   import ShownList from "./ShownList.svelte";
+  import Views from "./Views.svelte";
   import Treated from "./Treated.svelte";
 
   let { channel, batch, index }: StationProps = $props();
@@ -365,6 +366,7 @@
         />
       </section>
     {/if}
+    <Views {batch} picture=".plot" />
   </Side>
   <Foot
     hints={[

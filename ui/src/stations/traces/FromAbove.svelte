@@ -19,6 +19,7 @@
   import type { StationProps } from "../props";
   import { modeWords, nextMode, setMode, treatmentOf, treated } from "./modes";
   import Spark from "./Spark.svelte";
+  import Views from "./Views.svelte";
   import Treated from "./Treated.svelte";
 
   let { batch, result, index, channel }: StationProps = $props();
@@ -349,6 +350,7 @@
         >
       {:else}<p class="note">No row differs from its kin by more than {much} %.</p>{/each}
     </section>
+    <Views {batch} picture=".map" />
   </Side>
   <Foot
     hints={[

@@ -21,6 +21,7 @@
   import Behind from "./Behind.svelte";
   import { modeWords, nextMode, setMode } from "./modes";
   import SignalList from "./SignalList.svelte";
+  import Views from "./Views.svelte";
   import Sound from "./Sound.svelte";
 
   let { batch, result, index, stale, channel }: StationProps = $props();
@@ -209,6 +210,7 @@
         <button class="lnk" title="Takes the two marks away (Esc)" onclick={() => (marks = [])}>done</button>
       </section>
     {/if}
+    <Views {batch} picture=".picture" />
   </Side>
   <Foot
     hints={[

@@ -1,0 +1,171 @@
+// Package quantities is the register of what a batch can show: every quantity with its words, its unit, where it lives, how it is got and how it is rounded.
+// Tables, files and reports read it; adding a quantity is one entry.
+package quantities
+
+import (
+	"math"
+	"strconv"
+	"strings"
+	"time"
+
+	"yugen/core/batch"
+	"yugen/core/compounds"
+)
+
+// Lives says of what there is one value.
+type Lives string
+
+// Where quantities live.
+const (
+	OfBatch     Lives = "batch"
+	OfInjection Lives = "injection"
+	OfTrace     Lives = "trace"    // of one channel in one injection
+	OfPeak      Lives = "peak"     // of any peak
+	OfCompound  Lives = "compound" // of one compound in one injection
+	OfSample    Lives = "sample"   // of one compound over the injections of a sample
+)
+
+// Kind says what values are, and so how they are rounded where no uncertainty decides.
+type Kind string
+
+// The kinds.
+const (
+	Text    Kind = "text"
+	Count   Kind = "count"
+	Time    Kind = "time"    // minutes, to the thousandth
+	Ratio   Kind = "ratio"   // three significant digits, or two decimals
+	Percent Kind = "percent" // to the hundredth
+	Amount  Kind = "amount"  // of the digits that its uncertainty allows, else of four
+	Signal  Kind = "signal"  // of five significant digits
+	Moment  Kind = "moment"
+)
+
+// Quantity is one entry.
+type Quantity struct {
+	ID    string `json:"id"`
+	Words string `json:"words"`
+	Unit  string `json:"unit"`
+	Lives Lives  `json:"lives"`
+	Kind  Kind   `json:"kind"`
+	// How says in a sentence how it is got.
+	How string `json:"how"`
+
+	of func(Row) Value
+}
+
+// Value is what a quantity is somewhere: a number with its standard uncertainty where there is one, or text. Neither is no value.
+type Value struct {
+	Number      *float64   `json:"number"`
+	Uncertainty *float64   `json:"uncertainty,omitempty"`
+	Text        string     `json:"text,omitempty"`
+	At          *time.Time `json:"at,omitempty"`
+}
+
+// Absent tells whether there is no value.
+func (v Value) Absent() bool { return v.Number == nil && v.Text == "" && v.At == nil }
+
+// Row is what a value is taken from; what it does not need may be left out.
+type Row struct {
+	Batch      *Batch
+	Number     int // of the injection in the run, from 1
+	Entry      batch.Entry
+	File       string
+	AcquiredAt *time.Time
+	Replicate  string
+	Injected   *batch.Injected
+	Compound   *compounds.Compound
+	Peak       *batch.NamedPeak
+	Sample     *batch.SampleRow
+}
+
+// Batch is what all rows of a batch have in common.
+type Batch struct {
+	Name   string
+	Method batch.Method
+	Result batch.Result
+}
+
+// Of is the value of the quantity in a row.
+func (q Quantity) Of(r Row) Value { return q.of(r) }
+
+// Shown is a value as people read it: an amount to the digits that its uncertainty allows, the others to those that are significant for their kind.
+func (q Quantity) Shown(v Value) string {
+	switch {
+	case v.At != nil:
+		return v.At.Format("2006-01-02 15:04")
+	case v.Number == nil:
+		return v.Text
+	}
+	n := *v.Number
+	switch q.Kind {
+	case Count:
+		return strconv.FormatFloat(n, 'f', -1, 64)
+	case Time:
+		return fixed(n, 3)
+	case Percent:
+		return fixed(n, 2)
+	case Ratio:
+		if math.Abs(n) >= 100 {
+			return fixed(n, 0)
+		}
+		return fixed(n, 2)
+	case Amount:
+		if v.Uncertainty != nil && *v.Uncertainty > 0 && n != 0 {
+			return batch.Significant(n, digitsFor(n, *v.Uncertainty))
+		}
+		return batch.Significant(n, 4)
+	}
+	return batch.Significant(n, 5)
+}
+
+// digitsFor are as many significant digits as bring the last one to the second of the uncertainty.
+func digitsFor(n, uncertainty float64) int {
+	digits := int(math.Floor(math.Log10(math.Abs(n)))) - int(math.Floor(math.Log10(uncertainty))) + 2
+	return max(1, min(digits, 9))
+}
+
+func fixed(v float64, decimals int) string {
+	return strings.Replace(strconv.FormatFloat(v, 'f', decimals, 64), "-", "−", 1)
+}
+
+// Register are the quantities of batches with a method and own columns, in the order in which they are offered.
+type Register []Quantity
+
+// Find is the quantity of an id.
+func (r Register) Find(id string) (Quantity, bool) {
+	for _, q := range r {
+		if q.ID == id {
+			return q, true
+		}
+	}
+	return Quantity{}, false
+}
+
+// Living are those that live in one of some places.
+func (r Register) Living(in ...Lives) Register {
+	var list Register
+	for _, q := range r {
+		for _, l := range in {
+			if q.Lives == l {
+				list = append(list, q)
+			}
+		}
+	}
+	return list
+}
+
+// Rows are one row for each compound in each injection, the compounds in the order of the method.
+func (b *Batch) Rows(injections []Row) []Row {
+	var rows []Row
+	for _, r := range injections {
+		for k := range b.Method.Compounds {
+			row := r
+			row.Batch, row.Compound = b, &b.Method.Compounds[k]
+			if r.Injected != nil {
+				row.Peak = r.Injected.PeakOf(row.Compound.ID)
+			}
+			rows = append(rows, row)
+		}
+	}
+	return rows
+}
