@@ -1,12 +1,17 @@
 package e2e
 
 import (
+	"fmt"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
+
+	"yugen/bench"
 )
 
 // A column of the laboratory's own is added, filled from file names by a pattern, hidden and shown, found, and stands among all quantities of the results.
@@ -77,4 +82,36 @@ func TestAViewIsKept(t *testing.T) {
 	}
 	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[aria-label='Drop the view Checks on caffeine']").click()`))
 	d.until("dropped", `!document.querySelector("[aria-label=Views]").innerText.includes("Checks on caffeine")`)
+}
+
+// A run list pasted into an empty batch waits; the files that come fill it. Files of one injection are parted and joined by hand.
+func TestARunListComesFirst(t *testing.T) {
+	d := open(t)
+	d.emptyBatch()
+	d.text("[aria-label='Waiting run list'] button", "paste one")
+	d.until("the field", `!!document.querySelector("textarea[aria-label='Run list']")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`(a => { a.value = "File\tName\tRole\tLevel\nrun 0\tStandard low\tstd\t5\nrun 1\tPond\tsample\t\n"; a.dispatchEvent(new Event("input", {bubbles: true})) })(document.querySelector("textarea[aria-label='Run list']"))`))
+	d.text("[aria-label='Waiting run list'] .btn", "Let them wait")
+	d.until("two lines wait", `document.querySelector("[aria-label='Waiting run list']").innerText.includes("2 lines wait")`)
+	dir := t.TempDir()
+	var files []string
+	for k := range 2 {
+		files = append(files, filepath.Join(dir, fmt.Sprintf("run %d.csv", k)))
+		if err := os.WriteFile(files[k], bench.TwoDetectors(k), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	d.do(chromedp.SetUploadFiles(chromedp.CSS(`input[type=file]`), files))
+	d.takeIn(2)
+	d.until("the run list is filled", `[...document.querySelectorAll("[data-row]")].map(r => r.innerText.replace(/\s+/g, " ")).join("|").includes("Standard low standard 5") && document.querySelectorAll("[data-row]").length === 2`)
+	d.until("nothing waits", `!document.querySelector("[aria-label='Waiting run list']")`)
+
+	d.elsewhere("Green tea assay", "Spring teas")
+	d.station("batch", "")
+	d.until("the files", `document.querySelector(".files")?.innerText.includes(".mzML")`)
+	d.text(".files button", "part")
+	d.until("an injection more", `document.body.innerText.includes("48 injections")`)
+	d.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(2)))
+	d.until("joined again", `document.body.innerText.includes("47 injections") && document.querySelector(".files")?.innerText.includes(".mzML")`)
+	d.quiet()
 }

@@ -179,6 +179,9 @@ func keepFile(t *store.Tx, batchID string, d decoded, levelUnit string) (Outcome
 		return out, err
 	}
 	in := store.Injection{FileName: d.out.File, Header: d.header, Entry: proposedEntry(d.out.File, d.header, levelUnit), RawHash: d.packed.Hash, Trace: max(0, d.detector)}
+	if err := claim(t, batchID, &in); err != nil {
+		return out, err
+	}
 	if in.ID, _, err = t.AddInjection(batchID, in); err != nil {
 		return out, err
 	}

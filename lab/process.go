@@ -82,10 +82,7 @@ func (l *Lab) loadOne(ctx context.Context, in store.Injection, m batch.Method) (
 			out.Trace, out.TraceHash = s.Trace, s.Hash
 			continue
 		}
-		if out.Further == nil {
-			out.Further = map[string]batch.Signal{}
-		}
-		out.Further[c.ID] = s
+		out.Put(c.ID, s)
 	}
 	for _, asked := range m.ConditionsAsked() {
 		s, err := l.signalOf(ctx, in, asked)
@@ -95,10 +92,7 @@ func (l *Lab) loadOne(ctx context.Context, in store.Injection, m batch.Method) (
 		if err != nil {
 			return out, err
 		}
-		if out.Conditions == nil {
-			out.Conditions = map[string]signal.Trace{}
-		}
-		out.Conditions[asked.Key()] = s.Trace
+		out.PutCondition(asked.Key(), s.Trace)
 	}
 	return out, nil
 }

@@ -9,7 +9,7 @@ import (
 	"time"
 
 	"yugen/core/quantities"
-	"yugen/formats/cells"
+	"yugen/report"
 	"yugen/store"
 )
 
@@ -140,7 +140,7 @@ func (l *Lab) Table(ctx context.Context, batchID string, ids []string) ([]byte, 
 			case v.At != nil:
 				line[k] = v.At.Format(time.RFC3339)
 			default:
-				line[k] = cells.Harmless(v.Text)
+				line[k] = report.Harmless(v.Text)
 			}
 		}
 		lines = append(lines, line)

@@ -15,7 +15,6 @@ import (
 
 	"yugen/core/batch"
 	"yugen/core/quantities"
-	"yugen/formats/cells"
 )
 
 // rows is the table of all readings, one row for each compound in each injection, as the register of quantities has it.
@@ -72,7 +71,7 @@ func CSV(in Input) ([]byte, error) {
 			case int:
 				line[i] = strconv.Itoa(v)
 			case string:
-				line[i] = cells.Harmless(v)
+				line[i] = Harmless(v)
 			}
 		}
 		if err := w.Write(line); err != nil {
@@ -81,6 +80,14 @@ func CSV(in Input) ([]byte, error) {
 	}
 	w.Flush()
 	return b.Bytes(), w.Error()
+}
+
+// Harmless puts an apostrophe before text that a spreadsheet would take for a formula.
+func Harmless(text string) string {
+	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) {
+		return "'" + text
+	}
+	return text
 }
 
 // XLSX writes the same as a workbook: the samples by compounds with the sums of groups, every reading, and, as formulas that can be

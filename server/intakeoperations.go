@@ -61,6 +61,9 @@ func (s *server) intakeOperations(view func(*call, store.Batch, error) (any, err
 		{http.MethodGet, batchPath + "/looks/:look/text", "textOf", "A looked-at delimited text, with the profile that it suggests", nil, nil, lab.TextSeen{}, func(c *call, _ any) (any, error) {
 			return s.lab.TextOf(c.Request().Context(), c.Param("batch"), c.Param("look"))
 		}},
+		{http.MethodGet, batchPath + "/looks/:look/results", "tryFile", "What the method and curves of the batch make of one looked-at file; nothing is kept", nil, nil, lab.OneFile{}, func(c *call, _ any) (any, error) {
+			return s.lab.TryFile(c.Request().Context(), c.Param("batch"), c.Param("look"))
+		}},
 		{http.MethodPost, batchPath + "/looks/try", "tryProfile", "What a profile makes of a looked-at text; nothing is kept", nil, &lab.ReadSo{}, lab.SeenSo{}, func(c *call, body any) (any, error) {
 			return s.lab.TryProfile(c.Request().Context(), c.Param("batch"), *body.(*lab.ReadSo))
 		}},
@@ -72,6 +75,12 @@ func (s *server) intakeOperations(view func(*call, store.Batch, error) (any, err
 		}},
 		{http.MethodDelete, batchPath + "/profiles/:profile", "dropProfile", "Take a profile away from the study of a batch", nil, nil, []store.Profile{}, func(c *call, _ any) (any, error) {
 			return s.lab.DropProfile(c.Request().Context(), c.Param("batch"), c.Param("profile"), c.who)
+		}},
+		{http.MethodGet, batchPath + "/waiting", "waiting", "Lines of a run list that wait for their files", nil, nil, []store.WaitingLine{}, func(c *call, _ any) (any, error) {
+			return s.lab.Waiting(c.Request().Context(), c.Param("batch"))
+		}},
+		{http.MethodPut, batchPath + "/waiting", "waitFor", "Let the lines of a run list wait for files that have not come; empty text lets none wait", nil, &PastedTable{}, []store.WaitingLine{}, func(c *call, body any) (any, error) {
+			return s.lab.WaitFor(c.Request().Context(), c.Param("batch"), body.(*PastedTable).Text, c.who)
 		}},
 		{http.MethodGet, batchPath + "/views", "views", "Ways of looking that the study of a batch has kept", nil, nil, []lab.KeptView{}, func(c *call, _ any) (any, error) {
 			return s.lab.Views(c.Request().Context(), c.Param("batch"))

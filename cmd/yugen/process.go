@@ -1,7 +1,6 @@
 package main
 
 import (
-	"errors"
 	"fmt"
 	"maps"
 	"os"
@@ -12,10 +11,10 @@ import (
 	"github.com/spf13/cobra"
 
 	"yugen/core/batch"
-	"yugen/core/signal"
 	"yugen/formats"
 	"yugen/formats/runlist"
 	"yugen/formats/text"
+	"yugen/lab"
 	"yugen/report"
 	"yugen/store"
 )
@@ -83,36 +82,6 @@ func readMethod(name string) (batch.Method, error) {
 	return m, nil
 }
 
-// injectionOf takes from a file the signals that a method processes.
-func injectionOf(file formats.File, hash string, m batch.Method) (batch.Injection, error) {
-	var in batch.Injection
-	for k, c := range m.Channels {
-		tr, place, err := file.Signal(c.Signal)
-		switch {
-		case errors.Is(err, formats.ErrNoSignal) && k > 0:
-			continue
-		case err != nil:
-			return in, err
-		case k == 0:
-			in.Trace, in.TraceHash = tr, hash+"/"+place
-			continue
-		}
-		if in.Further == nil {
-			in.Further = map[string]batch.Signal{}
-		}
-		in.Further[c.ID] = batch.Signal{Trace: tr, Hash: hash + "/" + place}
-	}
-	for _, asked := range m.ConditionsAsked() {
-		if tr, _, err := file.Signal(asked); err == nil {
-			if in.Conditions == nil {
-				in.Conditions = map[string]signal.Trace{}
-			}
-			in.Conditions[asked.Key()] = tr
-		}
-	}
-	return in, nil
-}
-
 // given is a file of the command line.
 type given struct {
 	path, hash string
@@ -152,7 +121,7 @@ func openInRunOrder(files []string, lines []runlist.Line, m batch.Method, readin
 	var injections []batch.Injection
 	var rows []report.Line
 	for n, line := range lines {
-		injection, err := injectionOf(named[n].file, named[n].hash, m)
+		injection, err := lab.InjectionOf(named[n].file, named[n].hash, m)
 		if err != nil {
 			return nil, nil, fmt.Errorf("%s: %w", named[n].path, err)
 		}

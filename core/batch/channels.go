@@ -143,6 +143,22 @@ func (in Injection) signalOf(m Method, k int) (Signal, bool) {
 	return s, ok
 }
 
+// Put gives an injection the signal of a further channel.
+func (in *Injection) Put(channelID string, s Signal) {
+	if in.Further == nil {
+		in.Further = map[string]Signal{}
+	}
+	in.Further[channelID] = s
+}
+
+// PutCondition gives an injection a condition of its run.
+func (in *Injection) PutCondition(key string, t signal.Trace) {
+	if in.Conditions == nil {
+		in.Conditions = map[string]signal.Trace{}
+	}
+	in.Conditions[key] = t
+}
+
 // EditsOn are those edits that were made on a channel.
 func (m Method) EditsOn(edits []peaks.Edit, channelID string) []peaks.Edit {
 	var list []peaks.Edit

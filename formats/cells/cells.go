@@ -118,11 +118,3 @@ func Number(text string, comma bool) (v float64, unit string, ok bool) {
 	}
 	return v, strings.TrimSpace(m[2]), true
 }
-
-// Harmless puts an apostrophe before text that a spreadsheet would take for a formula.
-func Harmless(text string) string {
-	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) {
-		return "'" + text
-	}
-	return text
-}

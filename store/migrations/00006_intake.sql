@@ -44,3 +44,11 @@ CREATE TABLE views (
   document TEXT NOT NULL,
   UNIQUE (study_id, name)
 ) STRICT;
+
+-- Lines of a run list that came before their files, and wait for them.
+CREATE TABLE waiting_lines (
+  batch_id TEXT NOT NULL REFERENCES batches(id),
+  position INTEGER NOT NULL,
+  document TEXT NOT NULL,
+  PRIMARY KEY (batch_id, position)
+) STRICT;

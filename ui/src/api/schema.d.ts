@@ -515,6 +515,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/looks/{look}/results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the method and curves of the batch make of one looked-at file; nothing is kept */
+        get: operations["tryFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/looks/{look}/text": {
         parameters: {
             query?: never;
@@ -1074,6 +1091,24 @@ export interface paths {
         post?: never;
         /** Drop a way of looking */
         delete: operations["dropView"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/waiting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lines of a run list that wait for their files */
+        get: operations["waiting"];
+        /** Let the lines of a run list wait for files that have not come; empty text lets none wait */
+        put: operations["waitFor"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2190,6 +2225,11 @@ export interface components {
             /** @enum {string} */
             weight: "decide" | "know";
         };
+        OneFile: {
+            injection: components["schemas"]["Injected"];
+            notices: string[];
+            unit: string;
+        };
         Outcome: {
             compound_id?: string;
             count: number;
@@ -2711,6 +2751,14 @@ export interface components {
         ViewKept: {
             name: string;
             view: components["schemas"]["LookingView"];
+        };
+        WaitingLine: {
+            fields: {
+                [key: string]: string;
+            };
+            file?: string;
+            sample?: string;
+            vial?: string;
         };
         WayKept: {
             ask: components["schemas"]["WholeWayAsk"];
@@ -3849,6 +3897,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SeenSo"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tryFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                look: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What the method and curves of the batch make of one looked-at file; nothing is kept */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OneFile"];
                 };
             };
             /** @description What is wrong and what to do */
@@ -5064,6 +5144,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeptView"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    waiting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Lines of a run list that wait for their files */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitingLine"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    waitFor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PastedTable"];
+            };
+        };
+        responses: {
+            /** @description Let the lines of a run list wait for files that have not come; empty text lets none wait */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitingLine"][];
                 };
             };
             /** @description What is wrong and what to do */

@@ -64,6 +64,11 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: ({ signal }: { signal: AbortSignal }) => fetchTrace(batch, injection, { columns: 6000, channel, treatment }, signal),
   }),
+  waiting: (batch: string, revision: number) => ({
+    queryKey: ["waiting", batch, revision],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/waiting", { params: { path: { batch } } })),
+  }),
   views: (batch: string) => ({
     queryKey: ["views", batch],
     queryFn: () => answer(api.GET("/api/batches/{batch}/views", { params: { path: { batch } } })),
@@ -320,6 +325,35 @@ class Desk {
   chooseSignal(name: string, unit: string) {
     return this.plain(`Process ${name}`, `${name} is processed`, (params, reason) =>
       answer(api.PUT("/api/batches/{batch}/signal", { params, body: { name, unit, reason } })),
+    );
+  }
+
+  /** Lets the lines of a run list wait for files that have not come; "" lets none wait. */
+  async waitFor(text: string): Promise<boolean> {
+    const batch = place.batch;
+    await who.sure();
+    try {
+      await answer(api.PUT("/api/batches/{batch}/waiting", { params: { path: { batch } }, body: { text } }));
+      await queries.invalidateQueries({ queryKey: ["waiting", batch] });
+      this.trouble = "";
+      return true;
+    } catch (error) {
+      this.trouble = (error as Error).message;
+      return false;
+    }
+  }
+
+  /** Makes the files of one injection further files of another. */
+  join(injection: string, other: string) {
+    return this.change("files joined", (params) =>
+      answer(api.POST("/api/batches/{batch}/joins", { params, body: { injection_id: injection, other_id: other } })),
+    );
+  }
+
+  /** Makes a further file of an injection an injection of its own. */
+  part(injection: string, hash: string) {
+    return this.change("a file parted", (params) =>
+      answer(api.POST("/api/batches/{batch}/parts", { params, body: { injection_id: injection, raw_hash: hash } })),
     );
   }
 

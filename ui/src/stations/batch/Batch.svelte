@@ -20,6 +20,8 @@
   import LevelUnit from "./LevelUnit.svelte";
   import Equipment from "./Equipment.svelte";
   import Signals from "./Signals.svelte";
+  import Files from "./Files.svelte";
+  import WaitingList from "./WaitingList.svelte";
   import OwnColumns from "./OwnColumns.svelte";
   import RunList from "./RunList.svelte";
 
@@ -139,6 +141,7 @@
     {#if looking}<Becomes {batch} />{/if}
     {#if whole && !looking}<WayAsk {batch} {whole} />{/if}
     <Intake {batch} {over} />
+    {#if !looking}<WaitingList {batch} />{/if}
     {#if !looking}
       <Signals {batch} />
       {#if face !== "way"}<OwnColumns {batch} />{/if}
@@ -160,6 +163,7 @@
             {#each facts as [k, v] (k + v)}<dt>{k}</dt>
               <dd class:mut={v === "not in file"} class:doubt={k === "Look"} title={v}>{v}</dd>{/each}
           </dl>
+          <Files {batch} injection={chosen} />
           <button
             class="lnk out"
             onclick={() => desk.remove(chosen.id)}

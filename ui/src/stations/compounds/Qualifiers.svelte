@@ -109,6 +109,18 @@
 {/if}
 
 <style>
+  .set {
+    display: flex;
+    justify-content: space-between;
+    align-items: baseline;
+    gap: 8px;
+    font-size: 12.5px;
+    min-height: 26px;
+  }
+  .set .num {
+    width: 110px;
+    text-align: right;
+  }
   h3 {
     display: flex;
     justify-content: space-between;

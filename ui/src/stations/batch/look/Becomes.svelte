@@ -3,6 +3,7 @@
   import type { Batch } from "../../../api/client";
   import { count } from "../../../look/number";
   import { look } from "./look.svelte";
+  import OneFile from "./OneFile.svelte";
 
   let { batch }: { batch: Batch } = $props();
   const taken = $derived(look.taken);
@@ -27,6 +28,9 @@
       <dd class="att">{n("refused")}</dd>{/if}
   </dl>
 </section>
+{#if look.results && look.files.some((f) => f.id === look.results)}
+  <OneFile {batch} id={look.results} name={look.files.find((f) => f.id === look.results)!.file} />
+{/if}
 <section aria-label="Where they go">
   <h2>They go into</h2>
   <dl>

@@ -65,6 +65,11 @@
       {#if file.text && can}<button class="lnk" title="How its lines are read" onclick={() => (look.text = file.id)}
           >{look.profiles[file.id] ? "read so" : file.profile ? `by ${file.profile}` : "lines"}</button
         >{/if}
+      {#if can}<button
+          class="lnk"
+          title="What the method and curves of this batch make of it; nothing is kept"
+          onclick={() => (look.results = look.results === file.id ? "" : file.id)}>results</button
+        >{/if}
       {#if file.with && can}<button
           class="lnk"
           title={look.apart.includes(file.id) ? "Files of one injection again" : "An injection of its own"}

@@ -14,6 +14,8 @@ class Look {
   apart = $state<string[]>([]);
   profiles = $state<Record<string, Profile>>({});
   trouble = $state("");
+  /** The file whose results are looked at; "" for none. */
+  results = $state("");
   /** The text that is acted on; "" for none. */
   text = $state("");
 
@@ -28,7 +30,7 @@ class Look {
     this.files = [];
     this.out = this.apart = [];
     this.profiles = {};
-    this.text = this.trouble = "";
+    this.text = this.results = this.trouble = "";
   }
 
   async reread() {
