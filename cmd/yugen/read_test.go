@@ -194,3 +194,69 @@ func TestAProfileFromTheCommandLine(t *testing.T) {
 		t.Error(errs)
 	}
 }
+
+// The examples of the formats hold what their truth says.
+func TestExamplesOfFormatsAreTrue(t *testing.T) {
+	const dir = "../../examples/formats"
+	raw, err := os.ReadFile(filepath.Join(dir, "truth.json"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var truth []struct {
+		File, Profile string
+		Channels      []struct {
+			Name   string
+			Points int
+		}
+		Spectra []struct {
+			Kind   string
+			Scans  int
+			TICSum float64 `json:"tic_sum"`
+		}
+		Peaks []struct {
+			Args    []string
+			ApexMin float64 `json:"apex_min"`
+			Height  float64
+		}
+	}
+	if err := json.Unmarshal(raw, &truth); err != nil {
+		t.Fatal(err)
+	}
+	for _, want := range truth {
+		args := []string{filepath.Join(dir, want.File)}
+		if want.Profile != "" {
+			args = append(args, "--profile", filepath.Join(dir, want.Profile))
+		}
+		out, errs, code := yugen(t, "", append([]string{"read"}, args...)...)
+		var got []readAnswer
+		if err := json.Unmarshal([]byte(out), &got); code != 0 || err != nil {
+			t.Errorf("%s: %s %v", want.File, errs, err)
+			continue
+		}
+		if len(got[0].Channels) < len(want.Channels) || len(got[0].Spectra) != len(want.Spectra) {
+			t.Errorf("%s: %d channels, %d runs of spectra", want.File, len(got[0].Channels), len(got[0].Spectra))
+			continue
+		}
+		for k, c := range want.Channels {
+			if c.Points != 0 && (got[0].Channels[k].Name != c.Name || got[0].Channels[k].Points != c.Points) {
+				t.Errorf("%s: %s of %d points", want.File, got[0].Channels[k].Name, got[0].Channels[k].Points)
+			}
+		}
+		for k, s := range want.Spectra {
+			if g := got[0].Spectra[k]; g.Kind != s.Kind || g.Scans != s.Scans || s.TICSum != 0 && g.TICSum != s.TICSum {
+				t.Errorf("%s: %+v", want.File, g)
+			}
+		}
+		for _, p := range want.Peaks {
+			out, errs, code := yugen(t, "", append(append([]string{"peaks"}, args...), p.Args...)...)
+			var found []integrated
+			if err := json.Unmarshal([]byte(out), &found); code != 0 || err != nil || len(found) != 1 || len(found[0].Peaks) == 0 {
+				t.Errorf("%s %v: %s %v", want.File, p.Args, errs, err)
+				continue
+			}
+			if g := found[0].Peaks[0]; math.Abs(g.ApexMin-p.ApexMin) > 0.01 || math.Abs(g.Height/p.Height-1) > 0.02 {
+				t.Errorf("%s %v: a peak of %g at %g min", want.File, p.Args, g.Height, g.ApexMin)
+			}
+		}
+	}
+}

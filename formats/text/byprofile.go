@@ -120,9 +120,6 @@ func (p Profile) Read(data []byte) (formats.File, error) {
 		return formats.File{}, err
 	}
 	file := formats.File{Header: formats.Header{Format: "delimited text"}}
-	if p.Name != "" {
-		file.Header.Format = "delimited text by the profile " + p.Name
-	}
 	if err := p.readValues(lines, &file.Header); err != nil {
 		return file, err
 	}
@@ -209,21 +206,28 @@ func (p Profile) blocks(lines []string) ([]block, error) {
 
 // titleAbove is the first line of text between the numbers before and those that follow, without the heading and what a line says before a colon.
 func (p Profile) titleAbove(lines []string, end, after int) string {
-	from := after
 	if after == 0 { // above the first block: the nearest line to it that is not the heading
-		for n := end; n > 0; n-- {
-			if n != p.Heading && n != p.Units && strings.TrimSpace(lines[n-1]) != "" {
-				return titleOf(p.Fields(lines[n-1]))
-			}
+		if n := p.titleLine(lines); n > 0 {
+			return titleOf(p.Fields(lines[n-1]))
 		}
 		return ""
 	}
-	for n := from + 1; n <= end; n++ {
+	for n := after + 1; n <= end; n++ {
 		if strings.TrimSpace(lines[n-1]) != "" {
 			return titleOf(p.Fields(lines[n-1]))
 		}
 	}
 	return ""
+}
+
+// titleLine is the line above the first block that names it; 0 where there is none.
+func (p Profile) titleLine(lines []string) int {
+	for n := p.Data - 1; n > 0; n-- {
+		if n != p.Heading && n != p.Units && !p.empty(lines[n-1]) {
+			return n
+		}
+	}
+	return 0
 }
 
 func titleOf(fields []string) string {

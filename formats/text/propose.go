@@ -3,6 +3,7 @@ package text
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 )
 
@@ -244,6 +245,7 @@ func (p *Profile) layout(lines []string) {
 			gap = true
 		} else if gap {
 			p.Layout = InBlocks
+			p.Values = slices.DeleteFunc(p.Values, func(v Value) bool { return v.Line == p.titleLine(lines) }) // it names the first block
 			return
 		}
 	}
