@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 
 	"yugen/bench"
 )
@@ -26,6 +27,7 @@ func TestScreenshots(t *testing.T) {
 	for _, s := range []struct{ name, station, query, ready string }{
 		{"batch", "batch", "", `document.querySelectorAll(".ntc").length >= 6`},
 		{"traces", "traces", "", `document.querySelectorAll(".lines canvas").length === 1 && !document.querySelector(".busy")`},
+		{"traces-above", "traces", "?mode=above", `document.querySelectorAll(".spark").length === 9 && !document.querySelector(".busy")`},
 		{"peaks", "peaks", "?c=ec", `document.querySelectorAll(".handle").length === 2`},
 		{"compounds", "compounds", "?c=egcg", `document.querySelectorAll("[aria-label=Drift] circle").length > 40`},
 		{"curves", "curves", "?c=egcg", `document.querySelectorAll(".pt").length > 20`},
@@ -36,6 +38,8 @@ func TestScreenshots(t *testing.T) {
 		d.until(s.name, s.ready+` && document.querySelectorAll("[role=option]").length === 47`)
 		d.picture(s.name)
 	}
+	d.conditions()
+	d.bringIn()
 	d.wholeWay()
 	d.station("results", "?c=egcg")
 	d.option("amounts")
@@ -55,6 +59,37 @@ func TestScreenshots(t *testing.T) {
 	d.until("the peaks", `document.querySelectorAll(".handle").length === 2`)
 	d.click(`[aria-label^="Change to Night"]`)
 	d.picture("peaks-night")
+}
+
+// conditions shows the injection in which the pump lost pressure.
+func (d *desk) conditions() {
+	d.t.Helper()
+	id := read[string](d, `fetch("/api/batches/`+d.batch+`").then(r => r.json()).then(v => v.batch.injections.find(i => i.file_name.includes("pouchong-2")).id)`, chromedp.EvalAwaitPromise)
+	d.station("traces", "?mode=one&at=6.17&i="+id)
+	d.until("its lanes", `document.querySelectorAll(".lanes rect").length === 3 && document.querySelectorAll(".lanes path").length > 8`)
+	d.picture("traces-one")
+}
+
+// bringIn shows files that are looked at before they are taken in.
+func (d *desk) bringIn() {
+	d.t.Helper()
+	var paths []string
+	for _, name := range []string{"15-check.mzML", "unknown-cola.jdx", "aroma-scan.cdf", "caffeine-diode-array.csv", "pond-two-lamps.txt"} {
+		path, err := filepath.Abs(filepath.Join("../examples/formats", name))
+		if err != nil {
+			d.t.Fatal(err)
+		}
+		paths = append(paths, path)
+	}
+	d.station("batch", "")
+	d.do(chromedp.SetUploadFiles(chromedp.CSS(`input[type=file]`), paths))
+	d.until("what came", `document.querySelectorAll("[aria-label='Files that came'] tbody tr").length === 5 && !document.querySelector("tr.wait")`)
+	d.picture("bring-in")
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[aria-label='Files that came'] tr")].find(r => r.innerText.includes("pond-two-lamps")).querySelector("button").click()`))
+	d.until("the lines", `document.querySelectorAll(".seen").length === 2`)
+	d.picture("read-text")
+	d.press(kb.Escape, kb.Escape)
+	d.until("put back", `!document.querySelector("[aria-label='Files that came']")`)
 }
 
 // wholeWay shows a practical of seven files as it stands when they have come in.

@@ -154,7 +154,7 @@
           placeholder="light, medium, dark"
           bind:value={options}
         />{/if}
-      <button class="btn" disabled={!name.trim()}>Add</button>
+      <button class="btn" disabled={!name.trim()} title="Adds the column to all run lists of the study">Add</button>
     </form>
   {/if}
 </section>

@@ -82,7 +82,7 @@
             ? "m/z with a tolerance, in m/z or ppm; several with commas are summed"
             : "A wavelength with half the width of its band"}
           bind:value={words}
-        /><button class="btn" disabled={!words.trim()}>Add</button>
+        /><button class="btn" disabled={!words.trim()} title="Derives it in every injection, as a channel of its own">Add</button>
       </form>
     {/if}
     {#if query.isError}<p class="att" role="alert">{query.error.message}</p>{/if}

@@ -54,7 +54,7 @@
       placeholder="keep this as …"
       bind:value={name}
     />
-    <button class="btn" disabled={!name.trim()}>Keep</button>
+    <button class="btn" disabled={!name.trim()} title="Keeps what is shown, and how, with the study">Keep</button>
   </form>
   <p class="take">
     the picture as
