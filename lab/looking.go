@@ -246,7 +246,8 @@ func belong(list []Looked, b store.Batch) {
 			if slices.Contains(in.Hashes(), one.hash) {
 				one.Status, one.Message = Already, "This file is in the batch already."
 			}
-			if in.Typed == nil && formats.OneInjection(in.FileName, in.Header, one.File, one.header) {
+			own := slices.ContainsFunc(one.Signals, func(s SeenThere) bool { return s.Name == in.Signal && s.Unit == in.Unit }) // the same measurement again
+			if in.Typed == nil && !own && formats.OneInjection(in.FileName, in.Header, one.File, one.header) {
 				with = append(with, in.FileName)
 			}
 		}

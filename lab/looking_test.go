@@ -92,6 +92,12 @@ func TestFilesAreLookedAtBeforeAnythingIsKept(t *testing.T) {
 	if len(list) != 6 || list[0].ID != again.ID || list[0].Status != Already {
 		t.Errorf("%d are looked at, the copy is %s", len(list), list[0].Status)
 	}
+	twin := must[Looked](t)(l.Look(ctx, id, "run-2-uv.mzXX", bytes.NewReader(measured(t, noon.Add(time.Hour), uv, pressure)), who))
+	for _, k := range must[[]Looked](t)(l.LookedAt(ctx, id)) {
+		if k.ID == twin.ID && k.With != "" {
+			t.Errorf("the same signal again is said to belong to %s", k.With)
+		}
+	}
 	if left := must[[]Looked](t)(l.PutBack(ctx, id, nil)); len(left) != 0 {
 		t.Errorf("%d stay", len(left))
 	}

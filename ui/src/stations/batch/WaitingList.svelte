@@ -36,7 +36,7 @@
         rows="5"
         aria-label="Run list"
         title="Copied from a spreadsheet, with a line of headings"
-        placeholder={"File\tName\tRole\tLevel\tVial\n…"}
+        placeholder="File, Name, Role, Level …"
         bind:value={text}></textarea>
       <button class="btn" disabled={!text.trim()} title="Its lines wait for their files" onclick={wait}>Let them wait</button>
     {/if}
