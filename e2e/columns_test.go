@@ -105,6 +105,7 @@ func TestARunListComesFirst(t *testing.T) {
 	d.takeIn(2)
 	d.until("the run list is filled", `[...document.querySelectorAll("[data-row]")].map(r => r.innerText.replace(/\s+/g, " ")).join("|").includes("Standard low standard 5") && document.querySelectorAll("[data-row]").length === 2`)
 	d.until("nothing waits", `!document.querySelector("[aria-label='Waiting run list']")`)
+	d.quiet()
 
 	d.elsewhere("Green tea assay", "Spring teas")
 	d.station("batch", "")
@@ -113,5 +114,4 @@ func TestARunListComesFirst(t *testing.T) {
 	d.until("an injection more", `document.body.innerText.includes("48 injections")`)
 	d.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(2)))
 	d.until("joined again", `document.body.innerText.includes("47 injections") && document.querySelector(".files")?.innerText.includes(".mzML")`)
-	d.quiet()
 }

@@ -195,6 +195,25 @@ func TestFilesAreLookedAtFirst(t *testing.T) {
 	d.until("both are read so", `(r => (r.match(/by Pond lamps/g) ?? []).length === 2)(`+rows+`)`)
 	d.takeIn(3)
 	d.until("three injections", `document.querySelectorAll("[data-row]").length === 3 && document.querySelector("[data-row='1']").innerText.includes("Pond upstream")`)
+
+	// Of a file with spectra the one under the pointer is shown, and results come without anything being kept.
+	scan, err := filepath.Abs("../examples/formats/aroma-scan.cdf")
+	if err != nil {
+		t.Fatal(err)
+	}
+	d.do(chromedp.SetUploadFiles(chromedp.CSS(`input[type=file]`), []string{scan}))
+	d.until("its row", `!!document.querySelector("[aria-label='Files that came'] tbody tr td button")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[aria-label='Files that came'] button")].find(b => b.innerText === "results").click()`))
+	d.until("its results", `document.querySelector("[aria-label='Results of one file']")?.innerText.includes("2 peaks; none has a name yet")`)
+	d.takeIn(1)
+	d.until("four injections", `document.querySelectorAll("[data-row]").length === 4`)
+	d.click("[data-row='3'] td:nth-child(2)")
+	d.do(chromedp.KeyEvent("2", chromedp.KeyModifiers(1)))
+	d.option("one")
+	d.until("its trace", `document.querySelector("h1")?.innerText.includes("Oolong aroma") && !!document.querySelector("[aria-label=Spectrum]") && document.querySelectorAll(".picture path").length > 3`)
+	x, y := d.centre(".picture svg.over")
+	d.do(chromedp.MouseEvent("mouseMoved", x, y))
+	d.until("the spectrum at the pointer", `/at 5\.\d{3} min/.test(document.querySelector("[aria-label=Spectrum]").innerText) && document.querySelectorAll("[aria-label=Spectrum] svg text").length > 4`)
 	d.quiet()
 }
 

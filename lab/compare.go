@@ -234,7 +234,10 @@ func (l *Lab) FromAbove(ctx context.Context, batchID, channelID string, columns 
 			}
 			if err == nil {
 				tr, done := c.treat(in, s.Trace)
-				traces[i], row.ShiftMin, out.Unit = &tr, done.ShiftMin, tr.Unit
+				traces[i], row.ShiftMin = &tr, done.ShiftMin
+				if out.Unit == "" {
+					out.Unit = tr.Unit
+				}
 				out.FromMin, out.ToMin = min(out.FromMin, tr.StartS/60), max(out.ToMin, tr.EndS()/60)
 			}
 		}

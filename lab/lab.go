@@ -33,6 +33,7 @@ type Lab struct {
 	Jobs   jobs.Queue
 	intake intake
 	looks  looks
+	runs   runCache
 }
 
 // New opens a lab on a store. Close it before the store.

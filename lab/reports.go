@@ -6,6 +6,8 @@ import (
 	"strings"
 	"time"
 
+	"yugen/core/signal"
+	"yugen/formats"
 	"yugen/jobs"
 	"yugen/report"
 	"yugen/store"
@@ -57,10 +59,37 @@ func (l *Lab) reportOf(ctx context.Context, p Processed, injectionID string) (re
 				return in, err
 			}
 			line.Trace = first.Trace
+			if line.Conditions, err = l.conditionsOf(ctx, i); err != nil {
+				return in, err
+			}
 		}
 		in.Lines = append(in.Lines, line)
 	}
 	return in, nil
+}
+
+// conditionsOf are the conditions of the run that the files of an injection hold.
+func (l *Lab) conditionsOf(ctx context.Context, in store.Injection) ([]signal.Trace, error) {
+	var found []store.Signal
+	err := l.store.Read(ctx, func(t *store.Tx) (err error) {
+		found, err = t.InjectionSignals(in.ID)
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	var list []signal.Trace
+	for _, s := range found {
+		if formats.KindOfChannel(s.Name, s.Unit) != formats.Condition {
+			continue
+		}
+		one, err := l.recorded(ctx, in, s.Place)
+		if err != nil {
+			return nil, err
+		}
+		list = append(list, one.Trace)
+	}
+	return list, nil
 }
 
 func laidOut(in report.Input, layout, injectionID string) (*report.Report, error) {

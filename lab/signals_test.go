@@ -177,3 +177,26 @@ func TestADerivedChannelIsProcessed(t *testing.T) {
 		t.Errorf("%s is derived twice", tr.Name)
 	}
 }
+
+// The spectrum at a moment is the one that was measured nearest to it.
+func TestTheSpectrumAtAMoment(t *testing.T) {
+	l := openLab(t)
+	ctx := t.Context()
+	id := must[string](t)(l.NewBatch(ctx, "S", "B", "M", batch.NewMethod(), who))
+	table := []byte("time_min,m/z 57.07,m/z 71.05\n")
+	for i := range 60 {
+		table = fmt.Appendf(table, "%.4f,%d,%d\n", float64(i)/10, i, 1000-i)
+	}
+	must[Outcome](t)(l.Import(ctx, id, "scan.csv", table, who))
+	must[Outcome](t)(l.Import(ctx, id, "plain.csv", bench.TwoDetectors(0), who))
+	b := must[store.Batch](t)(l.Batch(ctx, id))
+	for at, want := range map[float64]float64{2.04: 20, 2.06: 21, -5: 0, 99: 59} {
+		s := must[Spectrum](t)(l.SpectrumAt(ctx, id, b.Injections[0].ID, at))
+		if s.Kind != "mass" || !slices.Equal(s.Axis, []float64{57.07, 71.05}) || s.Values[0] != want || math.Abs(s.AtMin-want/10) > 1e-9 {
+			t.Errorf("at %g: %+v", at, s)
+		}
+	}
+	if _, err := l.SpectrumAt(ctx, id, b.Injections[1].ID, 2); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("a file without spectra: %v", err)
+	}
+}

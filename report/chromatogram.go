@@ -53,6 +53,51 @@ func (w *writer) chromatogram(line Line, injected batch.Injected) {
 	w.page().path(Path{Points: points, Stroke: ink, Width: 0.25})
 	w.labels(f, tr, injected)
 	w.y += chromatogramHeight + 4
+	for _, c := range line.Conditions {
+		w.lane(f, c)
+	}
+}
+
+// laneHeight is that of a condition under a chromatogram, mm.
+const laneHeight = 11.0
+
+// leastSpan is the least part of where a condition stands that its lane spans, so that dust makes no mountains.
+const leastSpan = 0.02
+
+// lane draws a condition of the run over the stretch of the chromatogram above it, on a scale of its own.
+func (w *writer) lane(above frame, tr signal.Trace) {
+	w.room(laneHeight)
+	times, values := tr.Envelope(above.from*60, above.to*60, 800)
+	f := frame{x0: above.x0, x1: above.x1, y0: w.y + laneHeight - 2, y1: w.y + 2.5, from: above.from, to: above.to, low: math.Inf(1), high: math.Inf(-1)}
+	points := make([][2]float64, 0, len(times))
+	for i, v := range values {
+		if t := times[i] / 60; t >= f.from && t <= f.to {
+			f.low, f.high = math.Min(f.low, v), math.Max(f.high, v)
+		}
+	}
+	if f.low > f.high {
+		return
+	}
+	middle := (f.low + f.high) / 2
+	half := math.Max((f.high-f.low)/2, math.Max(leastSpan/2*math.Abs(middle), 1e-9))
+	f.low, f.high = middle-half, middle+half
+	for i, v := range values {
+		if t := times[i] / 60; t >= f.from && t <= f.to {
+			points = append(points, [2]float64{f.x(t), f.y(v)})
+		}
+	}
+	p := w.page()
+	p.line(f.x0, f.y0, f.x1, f.y0, 0.1, ink3)
+	p.path(Path{Points: points, Stroke: ink2, Width: 0.2})
+	name := tr.Name
+	if tr.Unit != "" {
+		name += ", " + tr.Unit
+	}
+	p.text(Text{X: f.x0 + 1, Y: f.y1 + 0.6, Size: 6.5, Font: Sans, Colour: ink2, Text: name})
+	for _, limit := range [][2]float64{{f.low, f.y0}, {f.high, f.y1 + 1.5}} {
+		p.text(Text{X: f.x0 - 2, Y: limit[1], Size: 6.5, Font: Sans, Colour: ink3, Align: end, Text: batch.Significant(limit[0], 3)})
+	}
+	w.y += laneHeight
 }
 
 func (w *writer) axes(f frame, unit string) {

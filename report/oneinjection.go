@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
+	"strings"
 
 	"yugen/core/batch"
 	"yugen/core/compounds"
@@ -29,6 +30,11 @@ func (w *writer) oneInjection(i int) {
 	}
 	if line.Level != nil {
 		facts = append(facts, [2]string{"Level", quantity(line.Level, in.Method.Curves.Unit)})
+	}
+	for _, c := range in.OwnColumns {
+		if v := line.Own[c.ID]; v != "" && !c.Hidden {
+			facts = append(facts, [2]string{c.Name, strings.TrimSpace(v + " " + c.Unit)})
+		}
 	}
 	w.facts(facts)
 	w.section("Chromatogram", line.Trace.Unit+" against min", 80)

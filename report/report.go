@@ -39,6 +39,8 @@ type Line struct {
 	File       string
 	AcquiredAt *time.Time
 	Trace      signal.Trace // only of the injection that a report draws
+	// Conditions are what was recorded of its run, as pump pressure; only of the injection that a report draws.
+	Conditions []signal.Trace
 }
 
 // Layout names a report's design.

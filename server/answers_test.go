@@ -54,7 +54,7 @@ func TestAnswersKeepTheContract(t *testing.T) {
 	s := &server{}
 	checked := 0
 	for _, op := range s.operations() {
-		if op.method != http.MethodGet || strings.Contains(op.path, ":look") { // no file is looked at here
+		if op.method != http.MethodGet || strings.Contains(op.path, ":look") || op.id == "spectrum" { // no file is looked at here, and none has spectra
 			continue
 		}
 		path := strings.NewReplacer(":batch", "{batch}", ":injection", "{injection}").Replace("/api" + op.path)

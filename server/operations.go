@@ -368,6 +368,13 @@ func (s *server) operations() []operation {
 		{http.MethodGet, batchPath + "/injections/:injection/signals", "signalsOf", "The signals of one injection's file", nil, nil, []lab.InjectionSignal{}, func(c *call, _ any) (any, error) {
 			return s.lab.SignalsOf(c.Request().Context(), id(c), c.Param("injection"))
 		}},
+		{http.MethodGet, batchPath + "/injections/:injection/spectrum", "spectrum", "The spectrum of an injection that was measured nearest to a moment", []string{"at_min"}, nil, lab.Spectrum{}, func(c *call, _ any) (any, error) {
+			at, err := strconv.ParseFloat(c.QueryParam("at_min"), 64)
+			if err != nil {
+				return nil, problem{Status: http.StatusBadRequest, Detail: "at_min is not a number."}
+			}
+			return s.lab.SpectrumAt(c.Request().Context(), id(c), c.Param("injection"), at)
+		}},
 		{http.MethodGet, batchPath + "/injections/:injection/proposals", "proposals", "Other ways to part the peaks of one injection, where drops serve badly", []string{"channel"}, nil, []peaks.Proposal{}, func(c *call, _ any) (any, error) {
 			return s.lab.Proposals(c.Request().Context(), id(c), c.Param("injection"), c.QueryParam("channel"))
 		}},

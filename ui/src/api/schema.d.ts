@@ -395,6 +395,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/injections/{injection}/spectrum": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The spectrum of an injection that was measured nearest to a moment */
+        get: operations["spectrum"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/injections/{injection}/trace": {
         parameters: {
             query?: never;
@@ -2594,6 +2611,16 @@ export interface components {
             from: number;
             to: number;
         };
+        Spectrum: {
+            at_min: number;
+            axis: number[];
+            kind: string;
+            level: number;
+            polarity?: string;
+            profile: boolean;
+            unit: string;
+            values: number[];
+        };
         Spread: {
             days: number;
             lod: number | null;
@@ -3614,6 +3641,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InjectionSignal"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    spectrum: {
+        parameters: {
+            query?: {
+                at_min?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+                injection: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The spectrum of an injection that was measured nearest to a moment */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spectrum"];
                 };
             };
             /** @description What is wrong and what to do */

@@ -64,6 +64,17 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: ({ signal }: { signal: AbortSignal }) => fetchTrace(batch, injection, { columns: 6000, channel, treatment }, signal),
   }),
+  spectrum: (batch: string, injection: string, atMin: number | null) => ({
+    queryKey: ["spectrum", batch, injection, atMin],
+    enabled: atMin !== null,
+    placeholderData: <T>(before: T) => before,
+    queryFn: () =>
+      answer(
+        api.GET("/api/batches/{batch}/injections/{injection}/spectrum", {
+          params: { path: { batch, injection }, query: { at_min: String(atMin) } },
+        }),
+      ),
+  }),
   waiting: (batch: string, revision: number) => ({
     queryKey: ["waiting", batch, revision],
     placeholderData: <T>(before: T) => before,

@@ -22,6 +22,7 @@
   import { modeWords, nextMode, setMode } from "./modes";
   import SignalList from "./SignalList.svelte";
   import Views from "./Views.svelte";
+  import SpectrumHere from "./SpectrumHere.svelte";
   import Sound from "./Sound.svelte";
 
   let { batch, result, index, stale, channel }: StationProps = $props();
@@ -83,10 +84,19 @@
   let pointer = $state<number | null>(null);
   let hovered = $state<number | null>(null);
 
+  /** Whether a file of the injection holds spectra, and the moment whose spectrum stays. */
+  const spectral = $derived(
+    (injection?.header.spectra?.length ?? 0) > 0 || (injection?.more ?? []).some((f) => (f.header.spectra?.length ?? 0) > 0),
+  );
+  let pinned = $state<number | null>(null);
   /** Two moments marked with Shift and a click: time, height and area between them. */
   let marks = $state<number[]>([]);
   function measure(e: MouseEvent) {
-    if (!e.shiftKey || pointer === null) return;
+    if (pointer === null) return;
+    if (!e.shiftKey) {
+      if (spectral) pinned = pinned === null ? pointer : null;
+      return;
+    }
     e.preventDefault();
     marks = marks.length === 2 ? [pointer] : [...marks, pointer];
   }
@@ -113,7 +123,7 @@
     keys({
       ...view.keys(),
       o: nextMode,
-      Escape: () => (marks = []),
+      Escape: () => ((marks = []), (pinned = null)),
     }),
   );
 </script>
@@ -171,6 +181,7 @@
                 >
               {/each}
               {#if behind.length > 0}<Behind {f} list={behind} />{/if}
+              {#if pinned !== null}<path d="M{f.sx(pinned)} {f.y1}V{f.y0}" stroke="var(--ink)" stroke-dasharray="1 3" />{/if}
               {#each marks as at, k (k)}
                 <path d="M{f.sx(at)} {f.y1}V{f.y0}" stroke="var(--ai)" stroke-dasharray="3 3" />
               {/each}
@@ -195,6 +206,11 @@
   </main>
   <Side>
     <SignalList {list} {pointer} />
+    {#if injection && spectral}{#key injection.id}<SpectrumHere
+          batch={batch.id}
+          injection={injection.id}
+          at={pinned ?? pointer}
+        />{/key}{/if}
     {#if injection}<Sound {batch} {result} injection={injection.id} {conditions} {show} />{/if}
     {#if measured}
       <section aria-label="Measured">
