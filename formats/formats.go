@@ -2,9 +2,7 @@
 package formats
 
 import (
-	"bytes"
 	"fmt"
-	"regexp"
 	"time"
 
 	"yugen/core/signal"
@@ -79,49 +77,3 @@ const (
 	MzML    Kind = "mzml"
 	Text    Kind = "text"
 )
-
-// kinds that are told by their first bytes and are not read, with what to do.
-var unsupported = []struct{ magic, what, instead string }{
-	{"\x89HDF", "a file of the HDF5 family, as netCDF 4 is", "write it as netCDF classic, or as text with a time and a signal column"},
-	{"PK\x03\x04", "a packed file or a workbook", "unpack it, or save the sheet as text with a time and a signal column"},
-	{"\x1f\x8b", "a packed file", "unpack it first"},
-	{"%PDF", "a PDF, which holds pictures of numbers", "take the chromatogram out of its source as ANDI or text"},
-	{"\x89PNG", "a picture", "take the chromatogram out of its source as ANDI or text"},
-	{"\xff\xd8\xff", "a picture", "take the chromatogram out of its source as ANDI or text"},
-	{"<", "a file of markup, such as XML or a web page", "write it as ANDI or as text with a time and a signal column"},
-	{"{", "a JSON document", "write it as text with a time and a signal column"},
-}
-
-var (
-	titleFirst = regexp.MustCompile(`(?i)^##\s*TITLE\s*=`)
-	mzMLRoot   = regexp.MustCompile(`<(?:indexedmzML|mzML)[\s>]`)
-)
-
-// KindOf tells what a file is by its content; its name plays no part. The error of an unknown kind says what it looks like.
-func KindOf(data []byte) (Kind, error) {
-	head := data[:min(len(data), 8192)]
-	_, wide := utf16(data)
-	if wide {
-		head = Decoded(head[:len(head)&^1])
-	}
-	text := bytes.TrimLeft(bytes.TrimPrefix(head, []byte("\xef\xbb\xbf")), " \t\r\n")
-	switch {
-	case len(data) == 0:
-		return Unknown, &Error{Reason: "the file is empty"}
-	case bytes.HasPrefix(data, []byte("CDF")):
-		return ANDI, nil
-	case bytes.HasPrefix(text, []byte("##")) && titleFirst.Match(text[:min(len(text), 200)]):
-		return JCAMP, nil
-	case bytes.HasPrefix(text, []byte("<")) && mzMLRoot.Match(text[:min(len(text), 4096)]):
-		return MzML, nil
-	}
-	for _, u := range unsupported {
-		if bytes.HasPrefix(text, []byte(u.magic)) {
-			return Unknown, &Error{Unsupported: true, Reason: "this looks like " + u.what + ", which is not read; " + u.instead}
-		}
-	}
-	if !wide && bytes.IndexByte(data[:min(len(data), 4096)], 0) >= 0 {
-		return Unknown, &Error{Unsupported: true, Reason: "this is of a kind that is not read; ANDI chromatograms and delimited text are"}
-	}
-	return Text, nil
-}

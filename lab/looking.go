@@ -79,6 +79,14 @@ func (k *looks) put(batchID string, one Looked) {
 	k.seen[one.ID], k.of[one.ID] = one, batchID
 }
 
+// drop forgets a file that is looked at no longer.
+func (k *looks) drop(id string) {
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	delete(k.seen, id)
+	delete(k.of, id)
+}
+
 // forget lets everything of a batch be looked at anew.
 func (k *looks) forget(batchID string) {
 	k.mu.Lock()
@@ -115,7 +123,7 @@ func (l *Lab) lookAt(ctx context.Context, a store.Arrival) (out Looked, err erro
 		return out, err
 	}
 	out = Looked{ID: a.ID, File: a.Name, Size: int64(len(data)), Status: Refused, Signals: []SeenThere{}, Silhouette: []float64{}, Missing: []string{}}
-	kind, _ := formats.KindOf(data)
+	kind, _ := read.KindOf(data)
 	out.Text = kind == formats.Text
 	enclosed, err := l.inReading(ctx, a.BatchID, data)
 	if err != nil {
@@ -322,6 +330,7 @@ func (l *Lab) Take(ctx context.Context, batchID string, asked TakeAsked, who str
 		if err := l.store.Take(a); err != nil {
 			return out, err
 		}
+		l.looks.drop(a.ID)
 		out = append(out, Arrived{l.intake.arrive(a).ID, Outcome{File: a.Name, Status: Coming}})
 	}
 	l.takeIn(ctx, batchID, who)
@@ -339,6 +348,7 @@ func (l *Lab) PutBack(ctx context.Context, batchID string, ids []string) ([]Look
 			if err := l.store.PutBack(a.ID); err != nil {
 				return nil, err
 			}
+			l.looks.drop(a.ID)
 		}
 	}
 	return l.LookedAt(ctx, batchID)
@@ -383,7 +393,7 @@ func (l *Lab) lookedText(batchID, id string) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	if kind, err := formats.KindOf(data); err != nil || kind != formats.Text {
+	if kind, err := read.KindOf(data); err != nil || kind != formats.Text {
 		return nil, refuse("%s is no delimited text", a.Name)
 	}
 	return data, nil

@@ -166,6 +166,9 @@ func claim(t *store.Tx, batchID string, in *store.Injection) error {
 		return err
 	}
 	for field, text := range list[at].Fields {
+		if strings.HasPrefix(string(field), batch.OwnPrefix) && !slices.ContainsFunc(b.OwnColumns, func(c batch.OwnColumn) bool { return c.Field() == field }) {
+			continue // the study has that column no longer
+		}
 		if err := setField(&in.Entry, b.OwnColumns, field, text); err != nil {
 			return fmt.Errorf("the waiting run list: %w", err)
 		}

@@ -36,6 +36,15 @@ func TestARunListWaitsForItsFiles(t *testing.T) {
 	if found := must[Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
 		t.Errorf("the check finds %v", found.Wrong)
 	}
+	// A column that went meanwhile keeps no file out.
+	must[[]store.WaitingLine](t)(l.WaitFor(ctx, id, "file\tLot\trole\nfifth\tX\tblank\n", who))
+	must[store.Batch](t)(l.SetOwnColumns(ctx, id, nil, who))
+	if out := must[Outcome](t)(l.Import(ctx, id, "fifth.mzML", measured(t, noon.Add(9*time.Hour), uv), who)); out.Status != Added {
+		t.Errorf("%+v", out)
+	}
+	if b := must[store.Batch](t)(l.Batch(ctx, id)); b.Injections[4].Role != batch.Blank {
+		t.Errorf("%+v", b.Injections[4].Entry)
+	}
 	for table, says := range map[string]string{
 		"name\trole":                    "a line of headings",
 		"colour\nred":                   "names no column",

@@ -89,7 +89,7 @@ func (s selection) open(name string) (formats.File, error) {
 }
 
 func (s selection) read(data []byte, axis text.Axis) (formats.File, error) {
-	if kind, err := formats.KindOf(data); s.profile == "" || err != nil || kind != formats.Text {
+	if kind, err := read.KindOf(data); s.profile == "" || err != nil || kind != formats.Text {
 		return read.FileAs(data, axis)
 	}
 	var p text.Profile

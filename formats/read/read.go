@@ -2,12 +2,30 @@
 package read
 
 import (
+	"bytes"
+	"io"
+
 	"yugen/formats"
 	"yugen/formats/andi"
 	"yugen/formats/jcamp"
 	"yugen/formats/mzml"
 	"yugen/formats/text"
 )
+
+// registry are the readers, each of which tells by the beginning of a file whether it is its own. Text comes last: it takes what no other knows.
+func registry(axis text.Axis) []formats.Reader {
+	return []formats.Reader{
+		{Kind: formats.ANDI, Sniff: andi.Sniff, Read: formats.Whole(andi.Read)},
+		{Kind: formats.JCAMP, Sniff: jcamp.Sniff, Read: formats.Whole(jcamp.Read)},
+		{Kind: formats.MzML, Sniff: mzml.Sniff, Read: formats.Whole(mzml.Read)},
+		{Kind: formats.Text, Sniff: known(text.Sniff), Read: formats.Whole(func(data []byte) (formats.File, error) { return text.ReadAs(data, axis) })},
+	}
+}
+
+// known keeps a reader from what is told by its first bytes and is not read.
+func known(sniff func(formats.Head) bool) func(formats.Head) bool {
+	return func(h formats.Head) bool { return sniff(h) && unsupportedBy(h) == nil }
+}
 
 // File decodes the bytes of a file. Errors are *formats.Error with the place where the file departs from its format.
 func File(data []byte) (formats.File, error) { return FileAs(data, text.AxisGuessed) }
@@ -21,24 +39,20 @@ func FileAs(data []byte, axis text.Axis) (formats.File, error) {
 	if profile != nil {
 		return ByProfile(*profile, data)
 	}
-	if len(data) > formats.MaxBytes {
-		return formats.File{}, tooLarge(len(data))
+	return From(bytes.NewReader(data), int64(len(data)), axis, formats.Usual)
+}
+
+// From decodes a file of so many bytes.
+func From(r io.ReaderAt, size int64, axis text.Axis, limits formats.Limits) (formats.File, error) {
+	head := make([]byte, min(size, headBytes))
+	if n, err := r.ReadAt(head, 0); err != nil && n < len(head) {
+		return formats.File{}, &formats.Error{Reason: "the file cannot be read: " + err.Error()}
 	}
-	kind, err := formats.KindOf(data)
-	switch {
-	case err != nil:
+	reader, err := readerOf(head, axis)
+	if err != nil {
 		return formats.File{}, err
 	}
-	read := func(data []byte) (formats.File, error) { return text.ReadAs(data, axis) }
-	switch kind {
-	case formats.ANDI:
-		read = andi.Read
-	case formats.JCAMP:
-		read = jcamp.Read
-	case formats.MzML:
-		read = mzml.Read
-	}
-	file, err := read(data)
+	file, err := reader.Read(r, size, limits)
 	if err != nil {
 		return formats.File{}, err
 	}
@@ -46,4 +60,29 @@ func FileAs(data []byte, axis text.Axis) (formats.File, error) {
 		return formats.File{}, err
 	}
 	return file, nil
+}
+
+// headBytes are enough for every reader to tell its own.
+const headBytes = 16_384
+
+// KindOf tells what a file is by its content; its name plays no part. The error of an unknown kind says what it looks like.
+func KindOf(data []byte) (formats.Kind, error) {
+	reader, err := readerOf(data, text.AxisGuessed)
+	return reader.Kind, err
+}
+
+func readerOf(data []byte, axis text.Axis) (formats.Reader, error) {
+	if len(data) == 0 {
+		return formats.Reader{}, &formats.Error{Reason: "the file is empty"}
+	}
+	h := formats.HeadOf(data)
+	for _, r := range registry(axis) {
+		if r.Sniff(h) {
+			return r, nil
+		}
+	}
+	if err := unsupportedBy(h); err != nil {
+		return formats.Reader{}, err
+	}
+	return formats.Reader{}, &formats.Error{Unsupported: true, Reason: "this is of a kind that is not read; ANDI chromatograms and delimited text are"}
 }

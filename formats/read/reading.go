@@ -50,7 +50,7 @@ func ByProfile(p text.Profile, data []byte) (formats.File, error) {
 	if len(data) > formats.MaxBytes {
 		return formats.File{}, tooLarge(len(data))
 	}
-	kind, err := formats.KindOf(data)
+	kind, err := KindOf(data)
 	if err != nil {
 		return formats.File{}, err
 	}
