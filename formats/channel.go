@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 
+	"yugen/core/channels"
 	"yugen/core/signal"
 	"yugen/core/spectra"
 )
@@ -56,17 +57,8 @@ func (h *Header) AddSetting(s Setting) {
 	h.Settings = append(h.Settings, s)
 }
 
-var notInKey = regexp.MustCompile(`[^\p{L}\p{N}.]+`)
-
 // Key finds the same signal in every injection of a batch: kind, name and unit without case, blanks and signs.
-func (c Channel) Key() string {
-	words := strings.Trim(notInKey.ReplaceAllString(strings.ToLower(c.Name), "-"), "-")
-	key := string(c.Kind) + ":" + words
-	if c.Unit != "" {
-		key += "@" + strings.ToLower(c.Unit)
-	}
-	return key
-}
+func (c Channel) Key() string { return string(c.Kind) + ":" + channels.Key(c.Name, c.Unit) }
 
 // Trace is the channel as peaks are looked for in it, or a *signal.PointError that says why not.
 func (c Channel) Trace() (signal.Trace, error) {

@@ -76,11 +76,9 @@ func recordedBy(t *store.Tx, b store.Batch, first batch.Channel, s channels.Sign
 
 // freshChannelID makes an id of a signal's title that no other channel has.
 func freshChannelID(s channels.Signal, others []batch.Channel) string {
-	taken := make([]compounds.Compound, len(others))
-	for i, c := range others {
-		taken[i].ID = c.ID
-	}
-	return compounds.FreshID(s.Title(), taken)
+	return compounds.IDOf(s.Title(), func(id string) bool {
+		return slices.ContainsFunc(others, func(c batch.Channel) bool { return c.ID == id })
+	})
 }
 
 // RemoveChannel no longer processes a signal. One in which compounds are looked for stays, as their results would go with it.

@@ -123,7 +123,7 @@ func (l *Lab) lookAt(ctx context.Context, a store.Arrival) (out Looked, err erro
 		return out, err
 	}
 	out = Looked{ID: a.ID, File: a.Name, Size: int64(len(data)), Status: Refused, Signals: []SeenThere{}, Silhouette: []float64{}, Missing: []string{}}
-	kind, _ := read.KindOf(data)
+	kind, _ := read.KindOf(data) // what is of no known kind is refused below, with the reason
 	out.Text = kind == formats.Text
 	enclosed, err := l.inReading(ctx, a.BatchID, data)
 	if err != nil {
@@ -385,11 +385,20 @@ func (l *Lab) TextOf(ctx context.Context, batchID, id string) (TextSeen, error) 
 	return out, nil
 }
 
-func (l *Lab) lookedText(batchID, id string) ([]byte, error) {
+// lookedFile reads a file of a batch that is looked at.
+func (l *Lab) lookedFile(batchID, id string) (store.Arrival, []byte, error) {
+	if id == "" {
+		return store.Arrival{}, nil, fmt.Errorf("a file without an id: %w", store.ErrNotFound)
+	}
 	a, data, err := l.store.Looked(id)
 	if errors.Is(err, fs.ErrNotExist) || err == nil && a.BatchID != batchID {
-		return nil, fmt.Errorf("file %s: %w", id, store.ErrNotFound)
+		return a, nil, fmt.Errorf("file %s: %w", id, store.ErrNotFound)
 	}
+	return a, data, err
+}
+
+func (l *Lab) lookedText(batchID, id string) ([]byte, error) {
+	a, data, err := l.lookedFile(batchID, id)
 	if err != nil {
 		return nil, err
 	}

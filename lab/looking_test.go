@@ -175,7 +175,9 @@ func TestAProfileIsKeptAndFound(t *testing.T) {
 	if found := must[Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
 		t.Errorf("the check finds %v", found.Wrong)
 	}
-	if _, err := l.TextOf(ctx, id, "../../../etc/passwd"); err == nil {
-		t.Error("a file from elsewhere is read")
+	for _, odd := range []string{"../../../etc/passwd", "", ".", ".."} {
+		if _, err := l.TextOf(ctx, id, odd); err == nil {
+			t.Errorf("%q is read", odd)
+		}
 	}
 }

@@ -3,12 +3,9 @@ package lab
 import (
 	"context"
 	"errors"
-	"fmt"
-	"io/fs"
 
 	"yugen/core/batch"
 	"yugen/formats"
-	"yugen/store"
 )
 
 // OneFile is what the method and the curves of a batch make of one file. Nothing is kept of it.
@@ -21,10 +18,7 @@ type OneFile struct {
 
 // TryFile processes a looked-at file by a batch's method and curves, as a sample of the batch. Nothing is written.
 func (l *Lab) TryFile(ctx context.Context, batchID, id string) (OneFile, error) {
-	a, data, err := l.store.Looked(id)
-	if id == "" || errors.Is(err, fs.ErrNotExist) || err == nil && a.BatchID != batchID {
-		return OneFile{}, fmt.Errorf("file %s: %w", id, store.ErrNotFound)
-	}
+	a, data, err := l.lookedFile(batchID, id)
 	if err != nil {
 		return OneFile{}, err
 	}

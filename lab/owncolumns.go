@@ -30,11 +30,9 @@ func (l *Lab) SetOwnColumns(ctx context.Context, batchID string, list []batch.Ow
 	list = slices.Clone(list)
 	for i := range list {
 		if list[i].Name = strings.TrimSpace(list[i].Name); list[i].ID == "" {
-			others := make([]compounds.Compound, len(list))
-			for k, c := range list {
-				others[k].ID = c.ID
-			}
-			list[i].ID = compounds.FreshID(list[i].Name, others)
+			list[i].ID = compounds.IDOf(list[i].Name, func(id string) bool {
+				return slices.ContainsFunc(list, func(c batch.OwnColumn) bool { return c.ID == id })
+			})
 		}
 	}
 	if err := batch.ValidateOwnColumns(list); err != nil {

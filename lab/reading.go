@@ -17,7 +17,7 @@ func (l *Lab) inReading(ctx context.Context, batchID string, data []byte) ([]byt
 
 // reading is inReading with a profile that a person chose; a text that does not fit it is refused when it is read, never bent.
 func (l *Lab) reading(ctx context.Context, batchID string, chosen *text.Profile, data []byte) ([]byte, error) {
-	if kind, err := read.KindOf(data); err != nil || kind != formats.Text {
+	if kind, err := read.KindOf(data); err != nil || kind != formats.Text { // what is of no known kind is refused when it is read
 		return data, nil
 	}
 	if chosen != nil {

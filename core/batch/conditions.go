@@ -1,7 +1,6 @@
 package batch
 
 import (
-	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -239,7 +238,7 @@ func (p *process) elutedAt(i int, atMin float64) string {
 		switch {
 		case peak.StartMin <= atMin && atMin <= peak.EndMin:
 			then = append(then, c.Name)
-		case peak.StartMin > atMin && cmp.Less(peak.ApexMin, nextAt):
+		case peak.StartMin > atMin && peak.ApexMin < nextAt:
 			next, nextAt = c.Name, peak.ApexMin
 		}
 	}

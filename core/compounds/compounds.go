@@ -67,12 +67,16 @@ func (c Compound) validateQualifiers() error {
 
 // FreshID makes an id of a name that no other compound has.
 func FreshID(name string, others []Compound) string {
+	return IDOf(name, func(id string) bool {
+		return slices.ContainsFunc(others, func(c Compound) bool { return c.ID == id })
+	})
+}
+
+// IDOf makes an id of a name that is not taken.
+func IDOf(name string, taken func(id string) bool) string {
 	stem := strings.Trim(notInID.ReplaceAllString(strings.ToLower(name), "-"), "-")
 	if stem == "" {
 		stem = "compound"
-	}
-	taken := func(id string) bool {
-		return slices.ContainsFunc(others, func(c Compound) bool { return c.ID == id })
 	}
 	id := stem
 	for n := 2; taken(id); n++ {

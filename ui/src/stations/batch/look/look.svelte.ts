@@ -100,18 +100,21 @@ class Look {
   /** Puts everything back: nothing was kept. */
   async putBack() {
     const batch = this.batch;
-    await answer(api.POST("/api/batches/{batch}/looks/put-back", { params: { path: { batch } }, body: { ids: [] } })).catch(
-      () => undefined,
-    );
-    this.clear(batch);
+    if (await this.away([])) this.clear(batch);
   }
 
   async leaveOut(id: string) {
-    const batch = this.batch;
-    const list = await answer(api.POST("/api/batches/{batch}/looks/put-back", { params: { path: { batch } }, body: { ids: [id] } })).catch(
-      () => undefined,
-    );
+    const list = await this.away([id]);
     if (list) this.files = list;
+  }
+
+  private async away(ids: string[]): Promise<Looked[] | undefined> {
+    try {
+      return await answer(api.POST("/api/batches/{batch}/looks/put-back", { params: { path: { batch: this.batch } }, body: { ids } }));
+    } catch (error) {
+      this.trouble = `They could not be put back. ${(error as Error).message}`;
+      return undefined;
+    }
   }
 
   async keepProfile(profile: Profile) {
