@@ -15,6 +15,9 @@
   import LanesToggle from "../../plot/LanesToggle.svelte";
   import Lines, { type Line } from "../../plot/Lines.svelte";
   import Minimap from "../../plot/Minimap.svelte";
+  import { indexOf } from "../../plot/thin";
+  import { pxIn, ZoomDrag } from "../../plot/zoomdrag.svelte";
+  import { topLabels } from "./topLabels";
   import { Window } from "../../plot/window.svelte";
   import { ask, replicate, levelsOf } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
@@ -75,7 +78,6 @@
   let height = $state(500);
   let depth = $state(0.5); // of the whole step
   let pointer = $state<number | null>(null);
-  let zoom = $state<[number, number] | null>(null);
   const levels = $derived(levelsOf(batch));
 
   /** Lowest and highest value of a trace in the shown stretch. */
@@ -89,17 +91,6 @@
       if (v > high) high = v;
     }
     return low <= high ? [low, high] : [0, 1];
-  }
-  /** The first point at or after a time. */
-  function indexOf(t: Trace, min: number): number {
-    let a = 0;
-    let b = t.min.length - 1;
-    while (a < b) {
-      const m = (a + b) >> 1;
-      if (t.min[m]! < min) a = m + 1;
-      else b = m;
-    }
-    return a;
   }
   /** In the mirror the chosen trace stands upright, the others hang below it. */
   const upright = $derived(
@@ -170,47 +161,15 @@
   );
   /** How a trace is told apart in the overlay. */
   const lineOf = (k: number) => ({ colour: overlayColours[k % 5]!, dash: dashes[k % 5]?.join(" ") });
-  const compounds = $derived(
-    batch.version.method.compounds
-      .filter((c) => c.expected_min > view.from && c.expected_min < view.to)
-      .toSorted((a, b) => a.expected_min - b.expected_min),
-  );
-  /** Names over the plot: in the lower row where there is room, else in the upper one, else left out. */
-  const topLabels = $derived.by(() => {
-    const ends = [-Infinity, -Infinity];
-    return compounds.map((c) => {
-      const px = f.sx(c.expected_min);
-      const half = c.name.length * 3 + 4;
-      const row = ends.findIndex((end) => px - half > end);
-      if (row >= 0) ends[row] = px + half;
-      return { c, px, row };
-    });
-  });
+  const names = $derived(topLabels(batch.version.method.compounds, f));
   const valueAt = (t: Trace, min: number) => t.value[indexOf(t, min)]!;
 
-  const px = (e: PointerEvent | WheelEvent, el: Element) => e.clientX - el.getBoundingClientRect().left;
-  function press(e: PointerEvent) {
-    const svg = e.currentTarget as SVGSVGElement;
-    const start = px(e, svg);
-    svg.setPointerCapture(e.pointerId);
-    const move = (ev: PointerEvent) => {
-      const at = Math.max(f.x0, Math.min(f.x1, px(ev, svg)));
-      if (Math.abs(at - start) > 4) zoom = [Math.min(start, at), Math.max(start, at)];
-    };
-    const up = () => {
-      svg.removeEventListener("pointermove", move);
-      svg.removeEventListener("pointerup", up);
-      if (zoom) view.show(f.ix(zoom[0]), f.ix(zoom[1]));
-      zoom = null;
-    };
-    svg.addEventListener("pointermove", move);
-    svg.addEventListener("pointerup", up);
-  }
+  const drag = new ZoomDrag();
   function wheel(e: WheelEvent) {
     e.preventDefault();
     const factor = Math.exp((e.deltaY || e.deltaX) * 0.0015);
     if (e.shiftKey) view.lift = Math.max(1, view.lift / factor);
-    else view.zoom(f.ix(px(e, e.currentTarget as Element)), factor);
+    else view.zoom(f.ix(pxIn(e, e.currentTarget as Element)), factor);
   }
   const title = (i: Injection) => `${i.name} ${replicate(batch, batch.injections.indexOf(i))}`.trim();
   $effect(() =>
@@ -250,7 +209,7 @@
     {:else}
       <div class="plot" bind:clientWidth={width} bind:clientHeight={height}>
         <svg class="layer" {width} {height} aria-hidden="true">
-          {#each topLabels as l (l.c.id)}
+          {#each names as l (l.c.id)}
             <path d="M{l.px} {f.y1 - 8}V{f.y0}" stroke={l.c.role === "target" ? "var(--mist-2)" : "var(--moss)"} stroke-dasharray="1 4" />
             {#if l.row >= 0}<text
                 class="tl"
@@ -268,11 +227,11 @@
           {height}
           role="img"
           aria-label="{shown.length} traces, {mode}"
-          onpointerdown={press}
+          onpointerdown={(e) => drag.press(e, () => f, view)}
           onwheel={wheel}
           ondblclick={() => view.all()}
           onpointermove={(e) => {
-            const at = px(e, e.currentTarget);
+            const at = pxIn(e, e.currentTarget);
             pointer = at >= f.x0 && at <= f.x1 ? f.ix(at) : null;
           }}
           onpointerleave={() => (pointer = null)}
@@ -308,7 +267,13 @@
             <path d="M{f.sx(pointer)} {f.y1 - 6}V{f.y0}" stroke="var(--ink)" stroke-width=".9" />
             <text class="lb" x={f.sx(pointer) + 6} y={f.y0 - 6}>{fixed(pointer, 2)} min</text>
           {/if}
-          {#if zoom}<rect x={zoom[0]} y={f.y1 - 8} width={zoom[1] - zoom[0]} height={f.y0 - f.y1 + 8} fill="var(--row-ai)" />{/if}
+          {#if drag.stretch}<rect
+              x={drag.stretch[0]}
+              y={f.y1 - 8}
+              width={drag.stretch[1] - drag.stretch[0]}
+              height={f.y0 - f.y1 + 8}
+              fill="var(--row-ai)"
+            />{/if}
         </svg>
         {#if failed}<div class="empty wait">
             A trace cannot be read: {failed.error?.message}

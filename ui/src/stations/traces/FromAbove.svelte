@@ -10,6 +10,8 @@
   import Axes from "../../plot/Axes.svelte";
   import { scaleOf } from "../../plot/colours";
   import { frame } from "../../plot/frame";
+  import { pxIn, ZoomDrag } from "../../plot/zoomdrag.svelte";
+  import { topLabels } from "./topLabels";
   import { Window } from "../../plot/window.svelte";
   import { allPeaks } from "../../state/channel";
   import { ask, levelsOf, replicate } from "../../state/desk.svelte";
@@ -136,18 +138,7 @@
     });
     return d;
   };
-  const topLabels = $derived.by(() => {
-    const ends = [-Infinity, -Infinity];
-    return compounds
-      .filter((c) => c.expected_min > f.from && c.expected_min < f.to)
-      .map((c) => {
-        const px = f.sx(c.expected_min);
-        const half = c.name.length * 3 + 4;
-        const row = ends.findIndex((end) => px - half > end);
-        if (row >= 0) ends[row] = px + half;
-        return { c, px, row };
-      });
-  });
+  const labelled = $derived(topLabels(batch.version.method.compounds, f));
   const levels = $derived(levelsOf(batch));
   const odd = $derived((above?.rows ?? []).flatMap((r, k) => ((r.unlike_percent ?? 0) > much ? [{ ...r, k }] : [])));
   const chosen = $derived(above?.rows[index]);
@@ -170,29 +161,11 @@
   }
 
   let pointer = $state<{ min: number; row: number } | null>(null);
-  let zoom = $state<[number, number] | null>(null);
-  const px = (e: PointerEvent | WheelEvent | MouseEvent, el: Element) => e.clientX - el.getBoundingClientRect().left;
+  const drag = new ZoomDrag();
   const rowAt = (e: MouseEvent, el: Element) => Math.floor((e.clientY - el.getBoundingClientRect().top - f.y1) / high);
-  function press(e: PointerEvent) {
-    const svg = e.currentTarget as SVGSVGElement;
-    const start = px(e, svg);
-    svg.setPointerCapture(e.pointerId);
-    const move = (ev: PointerEvent) => {
-      const at = Math.max(f.x0, Math.min(f.x1, px(ev, svg)));
-      if (Math.abs(at - start) > 4) zoom = [Math.min(start, at), Math.max(start, at)];
-    };
-    const up = (ev: PointerEvent) => {
-      svg.removeEventListener("pointermove", move);
-      svg.removeEventListener("pointerup", up);
-      if (zoom) view.show(f.ix(zoom[0]), f.ix(zoom[1]));
-      else {
-        const r = rowAt(ev, svg);
-        if (r >= 0 && r < rows) choose(r);
-      }
-      zoom = null;
-    };
-    svg.addEventListener("pointermove", move);
-    svg.addEventListener("pointerup", up);
+  function click(e: PointerEvent, svg: SVGSVGElement) {
+    const r = rowAt(e, svg);
+    if (r >= 0 && r < rows) choose(r);
   }
   $effect(() =>
     keys({
@@ -243,22 +216,22 @@
           height={tall}
           role="img"
           aria-label="{rows} injections from above"
-          onpointerdown={press}
+          onpointerdown={(e) => drag.press(e, () => f, view, click)}
           ondblclick={() => view.all()}
           onwheel={(e) => {
             if (!e.ctrlKey && tall > height + 2) return; // many rows are scrolled
             e.preventDefault();
-            view.zoom(f.ix(px(e, e.currentTarget)), Math.exp((e.deltaY || e.deltaX) * 0.0015));
+            view.zoom(f.ix(pxIn(e, e.currentTarget)), Math.exp((e.deltaY || e.deltaX) * 0.0015));
           }}
           onpointermove={(e) => {
-            const at = px(e, e.currentTarget);
+            const at = pxIn(e, e.currentTarget);
             const row = rowAt(e, e.currentTarget);
             pointer = at >= f.x0 && at <= f.x1 && row >= 0 && row < rows ? { min: f.ix(at), row } : null;
           }}
           onpointerleave={() => (pointer = null)}
         >
           <rect {width} height={tall} fill="transparent" />
-          {#each topLabels as l (l.c.id)}
+          {#each labelled as l (l.c.id)}
             {#if l.row >= 0}<text
                 class="tl"
                 style={l.c.role === "target" ? "" : "fill:var(--moss)"}
@@ -312,7 +285,14 @@
           {#if pointer}
             <path d="M{f.sx(pointer.min)} {f.y1}V{f.y0}" stroke="var(--ink)" stroke-width=".8" />
           {/if}
-          {#if zoom}<rect x={zoom[0]} y={f.y1} width={zoom[1] - zoom[0]} height={f.y0 - f.y1} fill="var(--row-ai)" opacity=".6" />{/if}
+          {#if drag.stretch}<rect
+              x={drag.stretch[0]}
+              y={f.y1}
+              width={drag.stretch[1] - drag.stretch[0]}
+              height={f.y0 - f.y1}
+              fill="var(--row-ai)"
+              opacity=".6"
+            />{/if}
         </svg>
       </div>
       <div class="legend" aria-label="Ink and signal" role="img">

@@ -2,6 +2,7 @@
   // What the batch's method and curves make of one file, before anything is kept: one file, no ceremony.
   import { createQuery } from "@tanstack/svelte-query";
   import { answer, api, type Batch } from "../../../api/client";
+  import { allPeaks } from "../../../state/channel";
   import { fixed, missing, significant } from "../../../look/number";
 
   let { batch, id, name }: { batch: Batch; id: string; name: string } = $props();
@@ -15,7 +16,7 @@
       .toSorted((a, b) => a.expected_min - b.expected_min)
       .map((c) => {
         const i = query.data?.injection;
-        const peak = i && [...i.peaks, ...(i.further ?? []).flatMap((f) => f.peaks)].find((p) => p.compound_id === c.id);
+        const peak = i && allPeaks(i).find((p) => p.compound_id === c.id);
         return { c, peak, reading: i?.readings[c.id] };
       }),
   );
