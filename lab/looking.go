@@ -1,6 +1,7 @@
 package lab
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -306,16 +307,8 @@ func (l *Lab) Take(ctx context.Context, batchID string, asked TakeAsked, who str
 	if err != nil {
 		return nil, err
 	}
-	// In their order, so that the injections come in it; what leads before what belongs to it.
-	slices.SortStableFunc(looked, func(a, b Looked) int {
-		switch {
-		case a.WithID == b.ID:
-			return 1
-		case b.WithID == a.ID:
-			return -1
-		}
-		return 0
-	})
+	// In their order, so that the injections come in it; what leads before all that belongs to another.
+	slices.SortStableFunc(looked, func(a, b Looked) int { return cmp.Compare(belongs(a), belongs(b)) })
 	out := []Arrived{}
 	for _, one := range looked {
 		i := slices.IndexFunc(waiting, func(a store.Arrival) bool { return a.ID == one.ID })
@@ -335,6 +328,14 @@ func (l *Lab) Take(ctx context.Context, batchID string, asked TakeAsked, who str
 	}
 	l.takeIn(ctx, batchID, who)
 	return out, nil
+}
+
+// belongs is 1 for a file that belongs to another one that is looked at.
+func belongs(k Looked) int {
+	if k.WithID != "" {
+		return 1
+	}
+	return 0
 }
 
 // PutBack takes looked-at files away; nothing of them was kept. Without ids it is all of the batch.

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { QueryClientProvider } from "@tanstack/svelte-query";
   import Desk from "./Desk.svelte";
-  import { queries } from "./state/desk.svelte";
+  import { queries } from "./state/ask";
 </script>
 
 <QueryClientProvider client={queries}>

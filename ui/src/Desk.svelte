@@ -11,7 +11,8 @@
   import { nextPart } from "./parts/walk";
   import Underway from "./parts/Underway.svelte";
   import { channelOf, channelOfCompound, resultIn } from "./state/channel";
-  import { ask, desk, watchBatch } from "./state/desk.svelte";
+  import { ask } from "./state/ask";
+  import { desk, watchBatch } from "./state/desk.svelte";
   import { keys } from "./state/keys.svelte";
   import { place, stations, type Station } from "./state/place.svelte";
   import { load } from "./stations/load";

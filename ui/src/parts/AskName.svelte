@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Dialog, Portal } from "@skeletonlabs/skeleton-svelte";
   import { createQuery } from "@tanstack/svelte-query";
-  import { ask } from "../state/desk.svelte";
+  import { ask } from "../state/ask";
   import { who } from "../state/who.svelte";
 
   const installation = createQuery(() => ask.installation());

@@ -3,7 +3,8 @@
   import { Dialog, Portal } from "@skeletonlabs/skeleton-svelte";
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch, Result } from "../api/client";
-  import { ask, desk, replicate } from "../state/desk.svelte";
+  import { ask } from "../state/ask";
+  import { desk, replicate } from "../state/desk.svelte";
   import { keys } from "../state/keys.svelte";
   import { light } from "../state/light.svelte";
   import { place, stations } from "../state/place.svelte";

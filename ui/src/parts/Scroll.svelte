@@ -3,7 +3,8 @@
   import { intake } from "../stations/batch/intake.svelte";
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch, Result } from "../api/client";
-  import { ask, replicate, levelsOf } from "../state/desk.svelte";
+  import { ask } from "../state/ask";
+  import { replicate, levelsOf } from "../state/desk.svelte";
   import { keys } from "../state/keys.svelte";
   import { narrow } from "../state/narrow.svelte";
   import { place } from "../state/place.svelte";

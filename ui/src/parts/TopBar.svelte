@@ -3,7 +3,8 @@
   import { Popover, Portal } from "@skeletonlabs/skeleton-svelte";
   import { createQuery } from "@tanstack/svelte-query";
   import { type Batch, type Result, type View } from "../api/client";
-  import { ask, desk } from "../state/desk.svelte";
+  import { ask } from "../state/ask";
+  import { desk } from "../state/desk.svelte";
   import { light } from "../state/light.svelte";
   import { place, stations, type Station } from "../state/place.svelte";
   import { who } from "../state/who.svelte";

@@ -3,7 +3,7 @@
   import { createQueries, createQuery } from "@tanstack/svelte-query";
   import type { Trace } from "../api/client";
   import { significant } from "../look/number";
-  import { ask } from "../state/desk.svelte";
+  import { ask } from "../state/ask";
   import { signals as chosen } from "../state/signals.svelte";
   import { frame } from "./frame";
   import { pathOf, scaleAround, valueAt } from "./thin";

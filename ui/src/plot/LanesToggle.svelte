@@ -2,7 +2,7 @@
   // Shows or hides the lanes, where the batch's files hold more than one signal.
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch } from "../api/client";
-  import { ask } from "../state/desk.svelte";
+  import { ask } from "../state/ask";
   import { lanes } from "./lanes.svelte";
 
   let { batch }: { batch: Batch } = $props();

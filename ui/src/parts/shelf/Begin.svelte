@@ -1,7 +1,7 @@
 <script lang="ts">
   // An empty shelf: three equal ways to begin. Each says what it does and what happens next, and each can be undone as a whole.
   import { answer, api } from "../../api/client";
-  import { queries } from "../../state/desk.svelte";
+  import { queries } from "../../state/ask";
   import { place } from "../../state/place.svelte";
   import { keys } from "../../state/keys.svelte";
 

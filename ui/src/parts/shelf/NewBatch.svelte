@@ -2,7 +2,7 @@
   // A batch for files: in which study, under which name, and by which method.
   import { createQuery } from "@tanstack/svelte-query";
   import { answer, api, type Study } from "../../api/client";
-  import { ask, queries } from "../../state/desk.svelte";
+  import { ask, queries } from "../../state/ask";
   import { place } from "../../state/place.svelte";
 
   let { studies }: { studies: Study[] } = $props();

@@ -2,7 +2,7 @@
   import { Tabs } from "@skeletonlabs/skeleton-svelte";
   import { createQuery } from "@tanstack/svelte-query";
   import { answer, api } from "../../api/client";
-  import { ask } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
   import Begin from "./Begin.svelte";
   import { keys } from "../../state/keys.svelte";
   import { begin, dropped } from "./begin";

@@ -2,7 +2,7 @@
   // A batch on the shelf: what it is, what wants eyes in it, when it changed; renamed and put away in place.
   import { answer, api, type Study } from "../../api/client";
   import { count } from "../../look/number";
-  import { queries } from "../../state/desk.svelte";
+  import { queries } from "../../state/ask";
   import { place } from "../../state/place.svelte";
   import { who } from "../../state/who.svelte";
 

@@ -2,7 +2,7 @@
   // A batch without chromatograms: levels, responses and unknowns from a spreadsheet. What was understood is shown before anything is made.
   import { answer, api, type ReadingsTable, type Study } from "../../api/client";
   import { missing } from "../../look/number";
-  import { queries } from "../../state/desk.svelte";
+  import { queries } from "../../state/ask";
   import { place } from "../../state/place.svelte";
 
   let { studies }: { studies: Study[] } = $props();

@@ -1,6 +1,6 @@
 // A batch begun with files alone: its name is proposed from the folder, from what the names share, or from the day.
 import { answer, api, type Study } from "../../api/client";
-import { queries } from "../../state/desk.svelte";
+import { queries } from "../../state/ask";
 import { place } from "../../state/place.svelte";
 import { intake } from "../../stations/batch/intake.svelte";
 

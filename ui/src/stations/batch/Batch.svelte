@@ -5,7 +5,8 @@
   import Side from "../../parts/Side.svelte";
   import Notices from "../../parts/Notices.svelte";
   import { place } from "../../state/place.svelte";
-  import { ask, desk } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
+  import { desk } from "../../state/desk.svelte";
   import type { StationProps } from "../props";
   import { intake } from "./intake.svelte";
   import Choice from "../../parts/Choice.svelte";

@@ -4,7 +4,8 @@
   import type { Batch } from "../../api/client";
   import { count } from "../../look/number";
   import { channelTitle } from "../../state/channel";
-  import { ask, desk } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
+  import { desk } from "../../state/desk.svelte";
 
   let { batch }: { batch: Batch } = $props();
   const query = createQuery(() => ask.signals(batch.id, batch.revision));

@@ -3,7 +3,8 @@
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch } from "../../api/client";
   import { count } from "../../look/number";
-  import { ask, desk } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
+  import { desk } from "../../state/desk.svelte";
 
   let { batch }: { batch: Batch } = $props();
   const query = createQuery(() => ask.waiting(batch.id, batch.revision));

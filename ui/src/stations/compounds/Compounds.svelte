@@ -10,7 +10,8 @@
   import Chromatogram, { type Shown } from "../../plot/Chromatogram.svelte";
   import Minimap from "../../plot/Minimap.svelte";
   import { Window } from "../../plot/window.svelte";
-  import { ask, desk, queries, replicate, traced } from "../../state/desk.svelte";
+  import { ask, queries } from "../../state/ask";
+  import { desk, replicate, traced } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
   import { channelIn, channelOfCompound, inChannel } from "../../state/channel";
   import { place } from "../../state/place.svelte";

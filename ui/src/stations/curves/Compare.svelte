@@ -3,7 +3,7 @@
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch, Compound, Curve, Method } from "../../api/client";
   import { rSquared, signed, significant } from "../../look/number";
-  import { ask } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
   import { modelWords, weightWords, type Own } from "./calibration";
 
   let {

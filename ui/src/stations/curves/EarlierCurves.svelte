@@ -2,7 +2,8 @@
   // Whose standards the curves are of: this batch's own, or those of an earlier one, with the days between.
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch, Curve } from "../../api/client";
-  import { ask, desk } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
+  import { desk } from "../../state/desk.svelte";
   import { reason } from "../../state/reason.svelte";
 
   let { batch, curve }: { batch: Batch; curve: Curve } = $props();

@@ -4,7 +4,7 @@
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch, Compound } from "../../api/client";
   import { significant } from "../../look/number";
-  import { ask } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
   import { place } from "../../state/place.svelte";
   import { wayWords, type Way } from "./calibration";
   import LimitSpread from "./LimitSpread.svelte";

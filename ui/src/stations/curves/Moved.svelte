@@ -3,7 +3,7 @@
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch, Compound } from "../../api/client";
   import { signed, significant } from "../../look/number";
-  import { ask } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
 
   let { batch, compound }: { batch: Batch; compound: Compound } = $props();
   const since = createQuery(() => ({ ...ask.since(batch.id, batch.revision, ""), enabled: batch.version.number > 1 }));

@@ -5,7 +5,8 @@
   import type { Batch } from "../../api/client";
   import Chromatogram, { type Shown } from "../../plot/Chromatogram.svelte";
   import type { Window } from "../../plot/window.svelte";
-  import { ask, replicate } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
+  import { replicate } from "../../state/desk.svelte";
 
   let {
     batch,

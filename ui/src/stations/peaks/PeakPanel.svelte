@@ -3,7 +3,7 @@
   import { createQuery } from "@tanstack/svelte-query";
   import { missing, significant } from "../../look/number";
   import type { Shown } from "../../plot/Chromatogram.svelte";
-  import { ask } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
   import { baselineWords, measures, partKeys, partWords, sideWords, termWords, type Part } from "./words";
 
   let {

@@ -6,7 +6,8 @@
   import Foot from "../../parts/Foot.svelte";
   import Side from "../../parts/Side.svelte";
   import Notices from "../../parts/Notices.svelte";
-  import { ask, desk, queries, replicate } from "../../state/desk.svelte";
+  import { ask, queries } from "../../state/ask";
+  import { desk, replicate } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
   import { place } from "../../state/place.svelte";
   import type { StationProps } from "../props";

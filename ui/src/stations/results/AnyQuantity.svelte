@@ -4,7 +4,8 @@
   import type { Batch } from "../../api/client";
   import { missing } from "../../look/number";
   import Columns from "../../parts/Columns.svelte";
-  import { ask, replicate } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
+  import { replicate } from "../../state/desk.svelte";
   import { place } from "../../state/place.svelte";
 
   let { batch, index }: { batch: Batch; index: number } = $props();

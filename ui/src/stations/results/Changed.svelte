@@ -3,7 +3,7 @@
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch } from "../../api/client";
   import { signed, significant } from "../../look/number";
-  import { ask } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
 
   let { batch }: { batch: Batch } = $props();
   let version = $state("");

@@ -5,7 +5,7 @@
   import type { Batch, Compound, Result } from "../../api/client";
   import { fixed } from "../../look/number";
   import { frame, label, ticks } from "../../plot/frame";
-  import { ask } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
   import { place } from "../../state/place.svelte";
 
   let {

@@ -2,7 +2,7 @@
   // What a draft would change, with the derivation of one number by it; kept or discarded as a whole.
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch, Method } from "../../api/client";
-  import { ask } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
   import { keys } from "../../state/keys.svelte";
   import Derivation from "./Derivation.svelte";
   import { draft } from "./draft.svelte";

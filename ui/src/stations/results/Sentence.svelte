@@ -4,7 +4,7 @@
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch, Injection, Method } from "../../api/client";
   import { missing, significant } from "../../look/number";
-  import { ask } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
   import { place } from "../../state/place.svelte";
   import { draft } from "./draft.svelte";
 

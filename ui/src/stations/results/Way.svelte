@@ -3,7 +3,7 @@
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch, Method } from "../../api/client";
   import { missing, significant } from "../../look/number";
-  import { ask } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
 
   let {
     batch,

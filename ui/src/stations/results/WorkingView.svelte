@@ -2,7 +2,7 @@
   // The working of a number: each step with the numbers put in; indigo numbers open where they came from.
   import { createQuery } from "@tanstack/svelte-query";
   import type { Working } from "../../api/client";
-  import { ask } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
   import Derivation from "./Derivation.svelte";
 
   let { batch, revision, injection, compound }: { batch: string; revision: number; injection: string; compound: string } = $props();

@@ -19,7 +19,8 @@
   import { pxIn, ZoomDrag } from "../../plot/zoomdrag.svelte";
   import { topLabels } from "./topLabels";
   import { Window } from "../../plot/window.svelte";
-  import { ask, replicate, levelsOf } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
+  import { replicate, levelsOf } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
   import { place } from "../../state/place.svelte";
   import type { StationProps } from "../props";

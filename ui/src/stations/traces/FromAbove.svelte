@@ -14,7 +14,8 @@
   import { topLabels } from "./topLabels";
   import { Window } from "../../plot/window.svelte";
   import { allPeaks } from "../../state/channel";
-  import { ask, levelsOf, replicate } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
+  import { levelsOf, replicate } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
   import { light } from "../../state/light.svelte";
   import { place } from "../../state/place.svelte";

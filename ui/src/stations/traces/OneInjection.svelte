@@ -13,7 +13,8 @@
   import Minimap from "../../plot/Minimap.svelte";
   import { valueAt } from "../../plot/thin";
   import { Window } from "../../plot/window.svelte";
-  import { ask, replicate, traced } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
+  import { replicate, traced } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
   import { place } from "../../state/place.svelte";
   import { signals } from "../../state/signals.svelte";

@@ -2,7 +2,7 @@
   // The spectrum at the pointer, or at the moment that was clicked.
   import { createQuery } from "@tanstack/svelte-query";
   import { fixed, significant } from "../../look/number";
-  import { ask } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
 
   let { batch, injection, at }: { batch: string; injection: string; at: number | null } = $props();
   // The pointer rests a moment before it is asked.

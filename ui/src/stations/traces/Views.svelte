@@ -3,7 +3,8 @@
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch } from "../../api/client";
   import { savePNG, saveSVG } from "../../plot/picture";
-  import { ask, desk } from "../../state/desk.svelte";
+  import { ask } from "../../state/ask";
+  import { desk } from "../../state/desk.svelte";
   import { place } from "../../state/place.svelte";
 
   let { batch, picture }: { batch: Batch; /** What is taken away as a picture. */ picture: string } = $props();

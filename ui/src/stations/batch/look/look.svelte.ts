@@ -1,6 +1,6 @@
 // Files that were sent to be looked at: what they hold, which of them are taken in, and how texts are read. Nothing of them is kept until they are taken.
 import { answer, api, lookAt, Problem, type Looked, type Profile } from "../../../api/client";
-import { queries } from "../../../state/desk.svelte";
+import { queries } from "../../../state/ask";
 import { who } from "../../../state/who.svelte";
 import { intake } from "../intake.svelte";
 

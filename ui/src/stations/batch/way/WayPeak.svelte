@@ -5,7 +5,7 @@
   import { fixed } from "../../../look/number";
   import Axes from "../../../plot/Axes.svelte";
   import { frame } from "../../../plot/frame";
-  import { ask } from "../../../state/desk.svelte";
+  import { ask } from "../../../state/ask";
   import { place } from "../../../state/place.svelte";
   import { way } from "./way.svelte";
 

@@ -1,0 +1,168 @@
+// What is asked of the server, each question with the key under which its answer is kept.
+import { QueryClient } from "@tanstack/svelte-query";
+import { type CurveTrial, answer, api, fetchTrace, type MethodTrial, type View, type WholeWayAsk } from "../api/client";
+import { asked } from "../early";
+
+export const queries = new QueryClient({
+  defaultOptions: { queries: { staleTime: Infinity, retry: 1, refetchOnWindowFocus: false } },
+});
+
+export const ask = {
+  studies: () => ({ queryKey: ["studies"], queryFn: () => answer(api.GET("/api/studies")) }),
+  batch: (batch: string) => ({
+    queryKey: ["batch", batch],
+    enabled: batch !== "",
+    queryFn: async () => (await asked<View>(batch)) ?? answer(api.GET("/api/batches/{batch}", { params: { path: { batch } } })),
+  }),
+  result: (batch: string, revision: number) => ({
+    queryKey: ["result", batch, revision],
+    enabled: revision > 0,
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/result", { params: { path: { batch } } })),
+  }),
+  ridges: (batch: string, injections: number, version: string) => ({
+    queryKey: ["ridges", batch, injections, version],
+    enabled: injections > 0,
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/ridges", { params: { path: { batch } } })),
+  }),
+  /** The trace of a channel of the method. */
+  trace: (batch: string, injection: string, channel: string) => ({
+    queryKey: ["trace", batch, injection, channel],
+    enabled: injection !== "",
+    queryFn: ({ signal }: { signal: AbortSignal }) => fetchTrace(batch, injection, { columns: 6000, channel }, signal),
+  }),
+  /** The trace of a channel, treated for looking at it. */
+  treated: (batch: string, revision: number, injection: string, channel: string, treatment: Record<string, string>) => ({
+    queryKey: ["trace", batch, injection, channel, revision, JSON.stringify(treatment)],
+    enabled: injection !== "",
+    placeholderData: <T>(before: T) => before,
+    queryFn: ({ signal }: { signal: AbortSignal }) => fetchTrace(batch, injection, { columns: 6000, channel, treatment }, signal),
+  }),
+  spectrum: (batch: string, injection: string, atMin: number | null) => ({
+    queryKey: ["spectrum", batch, injection, atMin],
+    enabled: atMin !== null,
+    placeholderData: <T>(before: T) => before,
+    queryFn: () =>
+      answer(
+        api.GET("/api/batches/{batch}/injections/{injection}/spectrum", {
+          params: { path: { batch, injection }, query: { at_min: String(atMin) } },
+        }),
+      ),
+  }),
+  waiting: (batch: string, revision: number) => ({
+    queryKey: ["waiting", batch, revision],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/waiting", { params: { path: { batch } } })),
+  }),
+  views: (batch: string) => ({
+    queryKey: ["views", batch],
+    queryFn: () => answer(api.GET("/api/batches/{batch}/views", { params: { path: { batch } } })),
+  }),
+  quantities: (batch: string, revision: number) => ({
+    queryKey: ["quantities", batch, revision],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/quantities", { params: { path: { batch } } })),
+  }),
+  matrix: (batch: string, revision: number, quantity: string) => ({
+    queryKey: ["matrix", batch, revision, quantity],
+    queryFn: () => answer(api.GET("/api/batches/{batch}/matrix", { params: { path: { batch }, query: { quantity } } })),
+  }),
+  above: (batch: string, revision: number, channel: string, columns: number, treatment: Record<string, string>) => ({
+    queryKey: ["above", batch, revision, channel, columns, JSON.stringify(treatment)],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () =>
+      answer(
+        api.GET("/api/batches/{batch}/above", { params: { path: { batch }, query: { channel, columns: String(columns), ...treatment } } }),
+      ),
+  }),
+  working: (batch: string, revision: number, injection: string, compound: string) => ({
+    queryKey: ["working", batch, revision, injection, compound],
+    enabled: injection !== "" && compound !== "",
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/working", { params: { path: { batch }, query: { injection, compound } } })),
+  }),
+  peaks: (batch: string, revision: number, injection: string, channel: string) => ({
+    queryKey: ["peaks", batch, revision, injection, channel],
+    queryFn: () =>
+      answer(api.GET("/api/batches/{batch}/injections/{injection}/peaks", { params: { path: { batch, injection }, query: { channel } } })),
+  }),
+  proposals: (batch: string, revision: number, injection: string, channel: string) => ({
+    queryKey: ["proposals", batch, revision, injection, channel],
+    enabled: injection !== "",
+    queryFn: () =>
+      answer(
+        api.GET("/api/batches/{batch}/injections/{injection}/proposals", { params: { path: { batch, injection }, query: { channel } } }),
+      ),
+  }),
+  limits: (batch: string, revision: number) => ({
+    queryKey: ["limits", batch, revision],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/limits", { params: { path: { batch } } })),
+  }),
+  against: (batch: string, revision: number) => ({
+    queryKey: ["against", batch, revision],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/against", { params: { path: { batch } } })),
+  }),
+  tryMethod: (batch: string, revision: number, body: MethodTrial) => ({
+    queryKey: ["method-trial", batch, revision, JSON.stringify(body)],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.POST("/api/batches/{batch}/method-trials", { params: { path: { batch } }, body })),
+  }),
+  wholeWay: (batch: string, revision: number, body: WholeWayAsk, enabled: boolean) => ({
+    queryKey: ["whole-way", batch, revision, JSON.stringify(body)],
+    enabled,
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.POST("/api/batches/{batch}/whole-way/look", { params: { path: { batch } }, body })),
+  }),
+  signalsOf: (batch: string, injection: string, traces: string) => ({
+    queryKey: ["signals-of", batch, injection, traces],
+    enabled: injection !== "",
+    queryFn: () => answer(api.GET("/api/batches/{batch}/injections/{injection}/signals", { params: { path: { batch, injection } } })),
+  }),
+  signal: (batch: string, injection: string, place: number) => ({
+    queryKey: ["signal", batch, injection, place],
+    queryFn: ({ signal }: { signal: AbortSignal }) => fetchTrace(batch, injection, { columns: 4000, place }, signal),
+  }),
+  signals: (batch: string, revision: number) => ({
+    queryKey: ["signals", batch, revision],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/signals", { params: { path: { batch } } })),
+  }),
+  compoundNames: () => ({ queryKey: ["compound-names"], queryFn: () => answer(api.GET("/api/compound-names")) }),
+  notices: () => ({ queryKey: ["notices"], queryFn: () => answer(api.GET("/api/notices")) }),
+  installation: () => ({ queryKey: ["installation"], queryFn: () => answer(api.GET("/api/installation")) }),
+  methods: () => ({ queryKey: ["methods"], queryFn: () => answer(api.GET("/api/methods")) }),
+  versions: (batch: string, revision: number) => ({
+    queryKey: ["versions", batch, revision],
+    queryFn: () => answer(api.GET("/api/batches/{batch}/versions", { params: { path: { batch } } })),
+  }),
+  tryCurve: (batch: string, revision: number, body: CurveTrial) => ({
+    queryKey: ["curve", batch, revision, JSON.stringify(body)],
+    queryFn: () => answer(api.POST("/api/batches/{batch}/curve-trials", { params: { path: { batch } }, body })),
+  }),
+  since: (batch: string, revision: number, version: string) => ({
+    queryKey: ["since", batch, revision, version],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/since", { params: { path: { batch }, query: { version } } })),
+  }),
+  control: (batch: string, revision: number, compound: string) => ({
+    queryKey: ["control", batch, revision, compound],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/control", { params: { path: { batch }, query: { compound } } })),
+  }),
+  record: (batch: string, revision: number) => ({
+    queryKey: ["record", batch, revision],
+    queryFn: () => answer(api.GET("/api/batches/{batch}/record", { params: { path: { batch } } })),
+  }),
+  pages: (batch: string, revision: number, layout: string, injection: string) => ({
+    queryKey: ["pages", batch, revision, layout, injection],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/pages", { params: { path: { batch }, query: { layout, injection } } })),
+  }),
+  reports: (batch: string) => ({
+    queryKey: ["reports", batch],
+    queryFn: () => answer(api.GET("/api/batches/{batch}/reports", { params: { path: { batch } } })),
+  }),
+};
