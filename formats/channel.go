@@ -93,14 +93,14 @@ func KindOfChannel(name, unit string) ChannelKind {
 }
 
 // Complete gives a file that came as traces its channels, and one that came as channels and spectra its traces: all channels that are long enough, then the
-// total signal of spectra. Traces that a reader gave keep their places, by which stored batches know them.
+// total signal of spectra by their outlines. Traces that a reader gave keep their places, by which stored batches know them.
 func (f *File) Complete() error {
 	if len(f.Channels) == 0 {
 		for _, t := range f.Traces {
 			f.Channels = append(f.Channels, ChannelOf(t))
 		}
 	}
-	for _, r := range f.Spectra {
+	for _, r := range f.Outlines {
 		if !slices.Contains(f.Header.Spectra, r.Kind) {
 			f.Header.Spectra = append(f.Header.Spectra, r.Kind)
 		}
@@ -124,11 +124,12 @@ func (f *File) Complete() error {
 			return err
 		}
 	}
-	for _, r := range f.Spectra {
-		if r.Level > 1 || f.hasTotal(r) {
+	for _, o := range f.Outlines {
+		if o.Level > 1 || f.hasTotal(o.About) {
 			continue
 		}
-		if err := add(Channel{Name: TotalName(r), Unit: r.Unit, TimesS: r.Times(), Values: r.Total()}); err != nil {
+		order := o.Order()
+		if err := add(Channel{Name: TotalName(o.About), Unit: o.Unit, TimesS: spectra.Sorted(o.TimesS, order), Values: spectra.Sorted(o.Totals, order)}); err != nil {
 			return err
 		}
 	}
@@ -143,12 +144,12 @@ func (f *File) FirstDetector() int {
 var totalIon = regexp.MustCompile(`(?i)^(tic|total ion)`)
 
 // hasTotal tells whether the file has the total signal of its spectra as a channel of its own already.
-func (f *File) hasTotal(r spectra.Run) bool {
+func (f *File) hasTotal(r spectra.About) bool {
 	return r.Kind == spectra.Mass && slices.ContainsFunc(f.Channels, func(c Channel) bool { return totalIon.MatchString(c.Name) })
 }
 
 // TotalName is what the total signal of spectra is called.
-func TotalName(r spectra.Run) string {
+func TotalName(r spectra.About) string {
 	if r.Kind == spectra.Wavelength {
 		return "sum of wavelengths"
 	}

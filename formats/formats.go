@@ -16,7 +16,9 @@ type File struct {
 	Header Header
 	// Channels are all signals against time as the file has them, conditions among them.
 	Channels []Channel
+	// Spectra are in memory where nobody else took them; their outlines are always there.
 	Spectra  []spectra.Run
+	Outlines []spectra.Outline
 }
 
 // Header is what a file says about its injection; what it does not say is empty.
@@ -41,8 +43,11 @@ type Header struct {
 	Settings []Setting `json:"settings,omitempty"`
 }
 
-// MaxBytes bounds a file.
-const MaxBytes = 256 << 20
+// MaxBytes bounds a file that is read piece by piece, MaxWhole one of which all bytes are wanted at once.
+const (
+	MaxBytes = 4 << 30
+	MaxWhole = 256 << 20
+)
 
 // Error says what keeps a file from being read, and where: a line of text or a byte offset, 0 when it is the whole file.
 type Error struct {

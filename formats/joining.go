@@ -45,4 +45,5 @@ func (f *File) Join(other File) {
 	f.Traces = append(f.Traces, other.Traces...)
 	f.Channels = append(f.Channels, other.Channels...)
 	f.Spectra = append(f.Spectra, other.Spectra...)
+	f.Outlines = append(f.Outlines, other.Outlines...)
 }

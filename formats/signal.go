@@ -7,6 +7,7 @@ import (
 
 	"yugen/core/channels"
 	"yugen/core/signal"
+	"yugen/core/spectra"
 )
 
 // ErrNoSignal says that a file does not hold a signal that is asked for.
@@ -16,7 +17,7 @@ var ErrNoSignal = errors.New("there is no such signal")
 // the first detector.
 func (f *File) Signal(def channels.Signal) (tr signal.Trace, place string, err error) {
 	if def.Derived() {
-		tr, err = def.Derive(f.Spectra)
+		tr, err = def.Derive(spectra.Sources(f.Spectra))
 		if errors.Is(err, channels.ErrAbsent) {
 			err = fmt.Errorf("%w: %w", ErrNoSignal, err)
 		}

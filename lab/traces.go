@@ -11,6 +11,7 @@ import (
 	"yugen/core/batch"
 	"yugen/core/channels"
 	"yugen/core/signal"
+	"yugen/core/spectra"
 	"yugen/formats/read"
 	"yugen/store"
 )
@@ -80,7 +81,7 @@ func (l *Lab) derived(ctx context.Context, in store.Injection, def channels.Sign
 			if err != nil {
 				return signal.Trace{}, err
 			}
-			if tr, err := def.Derive(file.Spectra); !errors.Is(err, channels.ErrAbsent) {
+			if tr, err := def.Derive(spectra.Sources(file.Spectra)); !errors.Is(err, channels.ErrAbsent) {
 				return tr, err
 			}
 		}

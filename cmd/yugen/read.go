@@ -131,12 +131,12 @@ func derivedOf(f formats.File, parse func(string) (channels.Signal, error), word
 	if err != nil {
 		return formats.Channel{}, err
 	}
-	r, err := def.Source(f.Spectra)
+	r, err := def.Source(spectra.Sources(f.Spectra))
 	if err != nil {
 		return formats.Channel{}, err
 	}
 	times, values, err := def.Of(r)
-	return formats.Channel{Name: def.Title(), Kind: formats.Detector, Unit: r.Unit, TimesS: times, Values: values}, err
+	return formats.Channel{Name: def.Title(), Kind: formats.Detector, Unit: r.Describe().Unit, TimesS: times, Values: values}, err
 }
 
 func readCommand() *cobra.Command {

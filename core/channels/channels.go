@@ -24,10 +24,11 @@ const (
 	Ions       Kind = "ions"
 	Wavelength Kind = "wavelength"
 	Maximum    Kind = "maximum" // over all wavelengths
+	Product    Kind = "product" // of fragments: a precursor and one of its products
 )
 
 // Kinds lists them.
-var Kinds = []Kind{Recorded, TotalIon, BasePeak, Ions, Wavelength, Maximum}
+var Kinds = []Kind{Recorded, TotalIon, BasePeak, Ions, Wavelength, Maximum, Product}
 
 // Signal is a definition: the same twice is the same signal, in every injection. Its zero value is the signal that was chosen for each injection when its
 // file was taken in, the first detector.
@@ -35,9 +36,9 @@ type Signal struct {
 	Kind Kind   `json:"kind,omitempty"`
 	Name string `json:"name,omitempty"` // of a recorded one
 	Unit string `json:"unit,omitempty"`
-	// Places are the ions, which are summed, or the one wavelength.
+	// Places are the ions, which are summed; the one wavelength; or the precursor and its product.
 	Places []Place `json:"places,omitempty"`
-	// Level is that of the mass scans; 0 means 1.
+	// Level is that of the mass scans; 0 means 1, and of a product 2.
 	Level int `json:"level,omitempty"`
 }
 
@@ -128,8 +129,18 @@ func (s Signal) Title() string {
 		return "m/z " + s.placesText() + level
 	case Wavelength:
 		return s.placesText() + " nm"
+	case Product:
+		return "m/z " + s.Places[0].String() + " → " + s.Places[1].String() + level
 	}
 	return s.Name
+}
+
+// level is that of the mass scans that the signal is derived from.
+func (s Signal) level() int {
+	if s.Kind == Product {
+		return max(2, s.Level)
+	}
+	return max(1, s.Level)
 }
 
 // placesText says a tolerance that all have in common once.
@@ -155,12 +166,15 @@ func (s Signal) Validate() error {
 	switch s.Kind {
 	case Recorded, TotalIon, BasePeak, Maximum:
 		return nil
-	case Ions, Wavelength:
+	case Ions, Wavelength, Product:
 	default:
 		return fmt.Errorf("signal: the kind %q is unknown", s.Kind)
 	}
 	if s.Kind == Wavelength && len(s.Places) != 1 {
 		return errors.New("signal: a wavelength is one number, in nm")
+	}
+	if s.Kind == Product && len(s.Places) != 2 {
+		return errors.New("signal: a product is two m/z, the precursor's and its own")
 	}
 	if len(s.Places) == 0 || len(s.Places) > maxIons {
 		return fmt.Errorf("signal: between 1 and %d ions are taken, not %d", maxIons, len(s.Places))
@@ -169,7 +183,7 @@ func (s Signal) Validate() error {
 		if !finite(p.At) {
 			return fmt.Errorf("signal: %g is no m/z or wavelength", p.At)
 		}
-		if !finite(p.Tolerance) && (s.Kind == Ions || p.Tolerance != 0) || p.PPM && s.Kind == Wavelength {
+		if !finite(p.Tolerance) && (s.Kind != Wavelength || p.Tolerance != 0) || p.PPM && s.Kind == Wavelength {
 			return fmt.Errorf("signal: the tolerance of %s must be above 0, and of a wavelength in nm", s.Title())
 		}
 	}
@@ -189,8 +203,8 @@ func (s Signal) bands() []spectra.Band {
 var ErrAbsent = errors.New("there are no spectra of this kind")
 
 // Derive computes the signal from the spectra of an injection.
-func (s Signal) Derive(runs []spectra.Run) (signal.Trace, error) {
-	r, err := s.Source(runs)
+func (s Signal) Derive(from []spectra.Source) (signal.Trace, error) {
+	r, err := s.Source(from)
 	if err != nil {
 		return signal.Trace{}, err
 	}
@@ -199,21 +213,26 @@ func (s Signal) Derive(runs []spectra.Run) (signal.Trace, error) {
 		return signal.Trace{}, err
 	}
 	tr, err := signal.New(times, values)
-	tr.Name, tr.Unit = s.Title(), r.Unit
+	tr.Name, tr.Unit = s.Title(), r.Describe().Unit
 	return tr, err
 }
 
 // Of computes the signal from one run of spectra: times in s and values.
-func (s Signal) Of(r spectra.Run) (timesS, values []float64, err error) {
+func (s Signal) Of(r spectra.Source) (timesS, values []float64, err error) {
 	switch s.Kind {
 	case TotalIon:
 		values = r.Total()
 	case BasePeak, Maximum:
 		values = r.BasePeak()
 	case Ions:
-		values = r.Ions(s.bands()...)
+		values, err = r.Ions(s.bands()...)
 	case Wavelength:
 		values, err = r.At(s.bands()[0])
+	case Product:
+		if timesS, values, err = r.Product(s.Places[0].Band(), s.Places[1].Band()); err == nil && len(values) == 0 {
+			err = fmt.Errorf("%s: no scan is of this precursor: %w", s.Title(), ErrAbsent)
+		}
+		return timesS, values, err
 	default:
 		err = fmt.Errorf("%s is recorded, not derived", s.Title())
 	}
@@ -221,12 +240,13 @@ func (s Signal) Of(r spectra.Run) (timesS, values []float64, err error) {
 }
 
 // Source is the first run of spectra of the kind and level that the signal is derived from.
-func (s Signal) Source(runs []spectra.Run) (spectra.Run, error) {
+func (s Signal) Source(from []spectra.Source) (spectra.Source, error) {
 	wavelengths := s.Kind == Wavelength || s.Kind == Maximum
-	for _, r := range runs {
-		if wavelengths == (r.Kind == spectra.Wavelength) && (wavelengths || max(1, r.Level) == max(1, s.Level)) {
+	for _, r := range from {
+		about := r.Describe()
+		if wavelengths == (about.Kind == spectra.Wavelength) && (wavelengths || max(1, about.Level) == s.level()) {
 			return r, nil
 		}
 	}
-	return spectra.Run{}, fmt.Errorf("%s: %w", s.Title(), ErrAbsent)
+	return nil, fmt.Errorf("%s: %w", s.Title(), ErrAbsent)
 }

@@ -12,13 +12,13 @@ import (
 
 // runs are ten full scans, ten of fragments, and ten of wavelengths, with known sums.
 func runs() []spectra.Run {
-	full := spectra.Run{Kind: spectra.Mass, Level: 1, Unit: "counts"}
-	fragments := spectra.Run{Kind: spectra.Mass, Level: 2, Unit: "counts"}
-	light := spectra.Run{Kind: spectra.Wavelength, Unit: "mAU"}
+	full := spectra.Run{About: spectra.About{Kind: spectra.Mass, Level: 1, Unit: "counts"}}
+	fragments := spectra.Run{About: spectra.About{Kind: spectra.Mass, Level: 2, Unit: "counts"}}
+	light := spectra.Run{About: spectra.About{Kind: spectra.Wavelength, Unit: "mAU"}}
 	for i := range 10 {
 		at, v := float64(i), float64(i+1)
 		full.Scans = append(full.Scans, spectra.Scan{TimeS: at, Axis: []float64{57.07, 71.05, 105.03}, Values: []float64{v, 2 * v, 4 * v}})
-		fragments.Scans = append(fragments.Scans, spectra.Scan{TimeS: at, Axis: []float64{71.05}, Values: []float64{100 * v}})
+		fragments.Scans = append(fragments.Scans, spectra.Scan{TimeS: at, Axis: []float64{71.05}, Values: []float64{100 * v}, Precursor: []float64{182.07, 195.09}[min(1, i/2)]}) // the first two of another precursor
 		light.Scans = append(light.Scans, spectra.Scan{TimeS: at, Axis: []float64{254, 274, 278, 282}, Values: []float64{9 * v, v, 2 * v, 3 * v}})
 	}
 	return []spectra.Run{full, fragments, light}
@@ -40,19 +40,24 @@ func TestDerivedSignalsAreWhatTheyAreDefinedAs(t *testing.T) {
 		{Signal{Kind: Wavelength, Places: []Place{{278, 4, false}}}, "278 ± 4 nm", 20, "mAU"},
 		{Signal{Kind: Wavelength, Places: []Place{{254, 0, false}}}, "254 nm", 90, "mAU"},
 		{Signal{Kind: Maximum}, "maximum over wavelengths", 90, "mAU"},
+		{Signal{Kind: Product, Places: []Place{{195.09, 0.3, false}, {71.05, 10, true}}}, "m/z 195.09 ± 0.3 → 71.05 ± 10 ppm", 1000, "counts"},
 	} {
 		if err := c.signal.Validate(); err != nil {
 			t.Errorf("%s: %v", c.title, err)
 		}
-		tr, err := c.signal.Derive(runs())
-		if err != nil || tr.Name != c.title || tr.Unit != c.unit || tr.Values[9] != c.last {
+		tr, err := c.signal.Derive(spectra.Sources(runs()))
+		if err != nil || tr.Name != c.title || tr.Unit != c.unit || tr.Values[tr.Len()-1] != c.last {
 			t.Errorf("%s: %v, %q in %q, last %v, want %v", c.title, err, tr.Name, tr.Unit, tr.Values, c.last)
 		}
 	}
-	if _, err := (Signal{Kind: Wavelength, Places: []Place{{At: 278}}}).Derive(runs()[:2]); !errors.Is(err, ErrAbsent) {
+	if _, err := (Signal{Kind: Wavelength, Places: []Place{{At: 278}}}).Derive(spectra.Sources(runs()[:2])); !errors.Is(err, ErrAbsent) {
 		t.Errorf("a wavelength of masses: %v", err)
 	}
-	if _, err := (Signal{Kind: Wavelength, Places: []Place{{At: 400}}}).Derive(runs()); err == nil {
+	product := Signal{Kind: Product, Places: []Place{{182.07, 0.01, false}, {71.05, 0.1, false}}}
+	if times, values, err := product.Of(runs()[1]); err != nil || !slices.Equal(times, []float64{0, 1}) || !slices.Equal(values, []float64{100, 200}) {
+		t.Errorf("a product takes other precursors' scans: %v %v %v", times, values, err)
+	}
+	if _, err := (Signal{Kind: Wavelength, Places: []Place{{At: 400}}}).Derive(spectra.Sources(runs())); err == nil {
 		t.Error("a wavelength that was not measured is given")
 	}
 }

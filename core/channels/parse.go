@@ -40,6 +40,20 @@ func ParseWavelength(word string) (Signal, error) {
 	return s, s.Validate()
 }
 
+// ParseProduct reads "195.1±0.3 → 138.1±0.3", with an arrow or ">"; a precursor without a tolerance has that of its product.
+func ParseProduct(words string) (Signal, error) {
+	before, after, ok := strings.Cut(strings.ReplaceAll(strings.ReplaceAll(words, "->", ">"), "→", ">"), ">")
+	if !ok {
+		return Signal{}, fmt.Errorf("%q is no precursor and product, as 195.1 → 138.1±0.3", words)
+	}
+	both, err := ParseIons(before + "," + after)
+	if err != nil {
+		return Signal{}, err
+	}
+	both.Kind = Product
+	return both, both.Validate()
+}
+
 func parsePlace(word string) (Place, error) {
 	m := placeText.FindStringSubmatch(strings.ToLower(word))
 	if m == nil {

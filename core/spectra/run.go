@@ -29,24 +29,46 @@ const (
 
 // Scan is one spectrum at one moment: Axis (m/z or nm) rises, Values are its intensities.
 type Scan struct {
-	TimeS  float64
-	Axis   []float64
-	Values []float64
+	TimeS     float64
+	Axis      []float64
+	Values    []float64
+	Precursor float64 // m/z that the fragments of level 2 and above come from; 0 where it has none
+}
+
+func (s Scan) largest() float64 {
+	if len(s.Values) == 0 {
+		return 0
+	}
+	return slices.Max(s.Values)
+}
+
+// sort puts the points in the order of their axis. Points at one place stay apart.
+func (s Scan) sort() {
+	if !sort.Float64sAreSorted(s.Axis) {
+		sort.Stable(byAxis(s))
+	}
 }
 
 // Run is the spectra of one kind, level and polarity, in time order. Levels and polarities are never mixed: their ions are not the same signal.
 type Run struct {
-	Kind      Kind
-	Level     int // of mass scans: 1 for full scans, 2 for fragments; 0 for wavelengths
-	Polarity  Polarity
-	Profile   bool    // mass scans that are not centroided
-	Precursor float64 // m/z of scans of level 2 and above that share one; 0 where they do not
-	Unit      string  // of the intensities
-	Scans     []Scan
+	About
+	Scans []Scan
+}
+
+// Sources are the runs as what signals are derived from.
+func Sources(runs []Run) []Source {
+	list := make([]Source, len(runs))
+	for i := range runs {
+		list[i] = runs[i]
+	}
+	return list
 }
 
 // Band is a stretch of the second axis; both ends belong to it.
 type Band struct{ Low, High float64 }
+
+// Holds tells whether a place lies in the band.
+func (b Band) Holds(at float64) bool { return b.Low <= at && at <= b.High }
 
 // Around is the band of so much to each side of a centre.
 func Around(centre, half float64) Band { return Band{centre - half, centre + half} }
@@ -70,28 +92,36 @@ func (r Run) Total() []float64 {
 
 // BasePeak is the largest intensity of each scan, of wavelengths the maximum over them; 0 for a scan without points.
 func (r Run) BasePeak() []float64 {
-	return r.each(func(s Scan) float64 {
-		if len(s.Values) == 0 {
-			return 0
-		}
-		return slices.Max(s.Values)
-	})
+	return r.each(Scan.largest)
 }
 
 // Ions is the sum of the intensities in the bands, each point counted once though bands overlap. A scan without any of them gives 0. Profile data are summed
 // over the points of the band as centroids are.
-func (r Run) Ions(bands ...Band) []float64 {
-	merged := union(bands)
-	return r.each(func(s Scan) float64 {
-		total := 0.0
-		for _, b := range merged {
-			from := sort.SearchFloat64s(s.Axis, b.Low)
-			for i := from; i < len(s.Axis) && s.Axis[i] <= b.High; i++ {
-				total += s.Values[i]
-			}
+func (r Run) Ions(bands ...Band) ([]float64, error) {
+	merged := Union(bands)
+	return r.each(func(s Scan) float64 { return s.within(merged) }), nil
+}
+
+// within is the sum over bands that do not overlap.
+func (s Scan) within(bands []Band) float64 {
+	total := 0.0
+	for _, b := range bands {
+		from := sort.SearchFloat64s(s.Axis, b.Low)
+		for i := from; i < len(s.Axis) && s.Axis[i] <= b.High; i++ {
+			total += s.Values[i]
 		}
-		return total
-	})
+	}
+	return total
+}
+
+// Product is the sum of the fragments in a band over the scans whose precursor lies in another; the times are those of these scans.
+func (r Run) Product(precursor, product Band) (timesS, values []float64, err error) {
+	for _, s := range r.Scans {
+		if precursor.Holds(s.Precursor) {
+			timesS, values = append(timesS, s.TimeS), append(values, s.within([]Band{product}))
+		}
+	}
+	return timesS, values, nil
 }
 
 // At is the mean over the wavelengths of a band. Where no wavelength of the grid lies in it, it is the nearest one, if that is within half a step of the grid;
@@ -102,22 +132,30 @@ func (r Run) At(b Band) ([]float64, error) {
 	}
 	out := make([]float64, len(r.Scans))
 	for k, s := range r.Scans {
-		from := sort.SearchFloat64s(s.Axis, b.Low)
-		to := from
-		for to < len(s.Axis) && s.Axis[to] <= b.High {
-			to++
+		v, err := s.At(b)
+		if err != nil {
+			return nil, err
 		}
-		if from < to {
-			out[k] = sum(s.Values[from:to]) / float64(to-from)
-			continue
-		}
-		i, ok := nearest(s.Axis, (b.Low+b.High)/2)
-		if !ok {
-			return nil, fmt.Errorf("no wavelength between %g and %g nm was measured", b.Low, b.High)
-		}
-		out[k] = s.Values[i]
+		out[k] = v
 	}
 	return out, nil
+}
+
+// At is the mean of a spectrum over a band of wavelengths, as Run.At has it.
+func (s Scan) At(b Band) (float64, error) {
+	from := sort.SearchFloat64s(s.Axis, b.Low)
+	to := from
+	for to < len(s.Axis) && s.Axis[to] <= b.High {
+		to++
+	}
+	if from < to {
+		return sum(s.Values[from:to]) / float64(to-from), nil
+	}
+	i, ok := nearest(s.Axis, (b.Low+b.High)/2)
+	if !ok {
+		return 0, fmt.Errorf("no wavelength between %g and %g nm was measured", b.Low, b.High)
+	}
+	return s.Values[i], nil
 }
 
 // Range is the least and greatest place on the second axis over all scans; NaN where there is none.
@@ -171,8 +209,8 @@ func nearest(axis []float64, at float64) (int, bool) {
 	return i, math.Abs(axis[i]-at) <= step/2
 }
 
-// union merges bands that overlap.
-func union(bands []Band) []Band {
+// Union merges bands that overlap.
+func Union(bands []Band) []Band {
 	list := slices.Clone(bands)
 	slices.SortFunc(list, func(a, b Band) int {
 		switch {
@@ -197,10 +235,7 @@ func union(bands []Band) []Band {
 // Sort puts the points of each scan in the order of their axis, and the scans in that of time. Points at one place stay apart.
 func (r *Run) Sort() {
 	for _, s := range r.Scans {
-		if sort.Float64sAreSorted(s.Axis) {
-			continue
-		}
-		sort.Stable(byAxis(s))
+		s.sort()
 	}
 	slices.SortStableFunc(r.Scans, func(a, b Scan) int {
 		switch {

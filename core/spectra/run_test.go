@@ -7,10 +7,10 @@ import (
 )
 
 func run() Run {
-	return Run{Kind: Mass, Level: 1, Scans: []Scan{
-		{0, []float64{70.7, 71.0, 71.3, 105.03}, []float64{1, 2, 4, 8}},
-		{1, nil, nil},
-		{2, []float64{71.35, 200}, []float64{16, 32}},
+	return Run{About: About{Kind: Mass, Level: 1}, Scans: []Scan{
+		{TimeS: 0, Axis: []float64{70.7, 71.0, 71.3, 105.03}, Values: []float64{1, 2, 4, 8}},
+		{TimeS: 1},
+		{TimeS: 2, Axis: []float64{71.35, 200}, Values: []float64{16, 32}},
 	}}
 }
 
@@ -27,8 +27,8 @@ func TestIonsCountBothEdgesAndEachPointOnce(t *testing.T) {
 		{"none", []Band{{300, 301}}, []float64{0, 0, 0}},
 		{"parts per million", []Band{PPM(105.03, 10)}, []float64{8, 0, 0}},
 	} {
-		if got := run().Ions(c.bands...); !slices.Equal(got, c.want) {
-			t.Errorf("%s: %v, want %v", c.name, got, c.want)
+		if got, err := run().Ions(c.bands...); err != nil || !slices.Equal(got, c.want) {
+			t.Errorf("%s: %v %v, want %v", c.name, got, err, c.want)
 		}
 	}
 	if got := run().Total(); !slices.Equal(got, []float64{15, 0, 48}) {
@@ -46,7 +46,7 @@ func TestIonsCountBothEdgesAndEachPointOnce(t *testing.T) {
 }
 
 func TestAWavelengthIsTheMeanOfItsBand(t *testing.T) {
-	r := Run{Kind: Wavelength, Scans: []Scan{{0, []float64{270, 274, 278, 282}, []float64{1, 3, 5, 7}}}}
+	r := Run{About: About{Kind: Wavelength}, Scans: []Scan{{TimeS: 0, Axis: []float64{270, 274, 278, 282}, Values: []float64{1, 3, 5, 7}}}}
 	for _, c := range []struct {
 		band Band
 		want float64
@@ -65,7 +65,7 @@ func TestAWavelengthIsTheMeanOfItsBand(t *testing.T) {
 }
 
 func TestScansAreSorted(t *testing.T) {
-	r := Run{Scans: []Scan{{5, []float64{3, 1, 2}, []float64{30, 10, 20}}, {1, []float64{1}, []float64{1}}}}
+	r := Run{Scans: []Scan{{TimeS: 5, Axis: []float64{3, 1, 2}, Values: []float64{30, 10, 20}}, {TimeS: 1, Axis: []float64{1}, Values: []float64{1}}}}
 	r.Sort()
 	if r.Scans[0].TimeS != 1 || !slices.Equal(r.Scans[1].Axis, []float64{1, 2, 3}) || !slices.Equal(r.Scans[1].Values, []float64{10, 20, 30}) {
 		t.Errorf("%+v", r.Scans)

@@ -4,28 +4,39 @@ package andi
 import (
 	"errors"
 	"fmt"
+	"io"
 	"math"
 	"strings"
 	"time"
 
 	"yugen/core/signal"
+	"yugen/core/spectra"
 	"yugen/formats"
 	"yugen/formats/netcdf"
 )
 
 // Read decodes a chromatography file. Times are in seconds: actual_delay_time and actual_sampling_interval, or
 // raw_data_retention where that is given; values are ordinate_values.
-func Read(data []byte) (formats.File, error) {
-	f, err := netcdf.Decode(data)
+func Read(from io.ReaderAt, size int64, limits formats.Limits, to spectra.Taker) (formats.File, error) {
+	if size > limits.Bytes {
+		return formats.File{}, &formats.Error{Reason: fmt.Sprintf("the file has %d MB; at most %d are read", size>>20, limits.Bytes>>20)}
+	}
+	f, err := netcdf.Open(from, size)
 	if err != nil {
 		return formats.File{}, located(err)
 	}
 	ordinates, ok := f.Variable("ordinate_values")
 	if !ok {
-		if _, spectra := f.Variable("scan_acquisition_time"); spectra {
-			return readSpectra(f)
+		if _, scans := f.Variable("scan_acquisition_time"); scans {
+			return readSpectra(f, limits, to)
 		}
 		return formats.File{}, &formats.Error{Reason: "there is no variable ordinate_values in it, so it is no ANDI chromatogram"}
+	}
+	if n := f.Length(ordinates); n > int64(limits.Points) {
+		if _, err := f.Stretch(ordinates, n-1, 1); err != nil { // it is less than it says
+			return formats.File{}, located(err)
+		}
+		return formats.File{}, &formats.Error{Reason: fmt.Sprintf("it has %d points; at most %d are read", n, limits.Points)}
 	}
 	values, err := f.Numbers(ordinates)
 	if err != nil {

@@ -36,7 +36,7 @@ func TestWhatIsWrittenIsReadBack(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	got, err := Read(data)
+	got, err := whole(data)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -107,7 +107,7 @@ data:
 	if err != nil {
 		t.Fatal(err)
 	}
-	got, err := Read(data)
+	got, err := whole(data)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -125,7 +125,7 @@ func TestEveryCutIsRefused(t *testing.T) {
 		t.Fatal(err)
 	}
 	for n := range data {
-		if _, err := Read(data[:n]); err == nil {
+		if _, err := whole(data[:n]); err == nil {
 			t.Fatalf("read with %d of %d bytes", n, len(data))
 		}
 	}
@@ -157,14 +157,14 @@ func TestFilesThatWereNotWrittenToTheirEnd(t *testing.T) {
 		}
 		return data
 	}
-	if _, err := Read(write(func(v []float64) {
+	if _, err := whole(write(func(v []float64) {
 		for i := 700; i < 1000; i++ {
 			v[i] = fill
 		}
 	})); err == nil || !strings.Contains(err.Error(), "300 of its 1000 points were never written, the first is point 701") {
 		t.Errorf("%v", err)
 	}
-	if _, err := Read(write(func(v []float64) { v[3] = 1e33 })); err == nil || !strings.Contains(err.Error(), "beyond what any detector gives") {
+	if _, err := whole(write(func(v []float64) { v[3] = 1e33 })); err == nil || !strings.Contains(err.Error(), "beyond what any detector gives") {
 		t.Errorf("%v", err)
 	}
 	for want, change := range map[string]func([]float64){
@@ -175,7 +175,7 @@ func TestFilesThatWereNotWrittenToTheirEnd(t *testing.T) {
 		},
 		"": func([]float64) {},
 	} {
-		file, err := Read(write(change))
+		file, err := whole(write(change))
 		if err != nil || (len(file.Header.Doubts) > 0) != (want != "") || want != "" && !strings.HasPrefix(file.Header.Doubts[0], want) {
 			t.Errorf("%v %v, want %q", file.Header.Doubts, err, want)
 		}

@@ -11,93 +11,130 @@ import (
 )
 
 // readSpectra decodes ANDI mass spectrometry: ASTM E2077-00 (2016) on ASTM E2078. Masses and intensities may be integers with scale_factor and add_offset.
-func readSpectra(f *netcdf.File) (formats.File, error) {
+// Scans are read one by one.
+func readSpectra(f *netcdf.File, limits formats.Limits, to spectra.Taker) (formats.File, error) {
 	file := formats.File{Header: header(f)}
 	file.Header.Format = "ANDI mass spectrometry"
 	file.Header.AcquiredAt = stamp(f.Text("experiment_date_time_stamp"))
 	file.Header.SampleName = firstOf(f.Text("external_file_ref_0"), file.Header.SampleName, f.Text("experiment_title"))
-	times, err := scaled(f, "scan_acquisition_time")
+	var perScan [3][]float64
+	for k, name := range []string{"scan_acquisition_time", "scan_index", "point_count"} {
+		v, err := numbersOf(f, name)
+		if err != nil {
+			return file, err
+		}
+		if v.length > maxScans {
+			return file, &formats.Error{Reason: fmt.Sprintf("there are %d scans; at most %d are read", v.length, maxScans)}
+		}
+		if perScan[k], err = v.stretch(0, v.length); err != nil {
+			return file, err
+		}
+	}
+	times, starts, counts := perScan[0], perScan[1], perScan[2]
+	masses, err := numbersOf(f, "mass_values")
 	if err != nil {
 		return file, err
 	}
-	starts, err := scaled(f, "scan_index")
-	if err != nil {
-		return file, err
-	}
-	counts, err := scaled(f, "point_count")
-	if err != nil {
-		return file, err
-	}
-	masses, err := scaled(f, "mass_values")
-	if err != nil {
-		return file, err
-	}
-	intensities, err := scaled(f, "intensity_values")
+	intensities, err := numbersOf(f, "intensity_values")
 	if err != nil {
 		return file, err
 	}
 	n := len(times)
-	if len(starts) != n || len(counts) != n || len(masses) != len(intensities) {
-		return file, &formats.Error{Reason: fmt.Sprintf("there are %d times, %d scan indices and %d point counts, %d masses and %d intensities; they do not belong together", n, len(starts), len(counts), len(masses), len(intensities))}
+	if len(starts) != n || len(counts) != n || masses.length != intensities.length {
+		return file, &formats.Error{Reason: fmt.Sprintf("there are %d times, %d scan indices and %d point counts, %d masses and %d intensities; they do not belong together", n, len(starts), len(counts), masses.length, intensities.length)}
 	}
-	run := spectra.Run{Kind: spectra.Mass, Level: 1, Scans: make([]spectra.Scan, n)}
+	about := aboutSpectra(f)
+	points := 0.0
+	for i := range n {
+		scan := spectra.Scan{TimeS: times[i]}
+		if from, count := starts[i], counts[i]; count > 0 {
+			if to := from + count; from < 0 || to > float64(masses.length) || from != math.Trunc(from) || to != math.Trunc(to) {
+				return file, &formats.Error{Reason: fmt.Sprintf("scan %d should have points %g to %g; there are %d", i+1, from+1, to, masses.length)}
+			}
+			if points += count; points > float64(limits.Points) {
+				return file, &formats.Error{Reason: fmt.Sprintf("there are more than %d points in it", limits.Points)}
+			}
+			if scan.Axis, err = masses.stretch(int64(from), int64(count)); err != nil {
+				return file, err
+			}
+			if scan.Values, err = intensities.stretch(int64(from), int64(count)); err != nil {
+				return file, err
+			}
+		}
+		if err := to.Take(about, scan); err != nil {
+			return file, err
+		}
+	}
+	return file, nil
+}
+
+// maxScans bounds those of one file.
+const maxScans = 10_000_000
+
+// aboutSpectra is what the file says of all its scans.
+func aboutSpectra(f *netcdf.File) spectra.About {
+	about := spectra.About{Kind: spectra.Mass, Level: 1}
 	if v, ok := f.Variable("intensity_values"); ok {
-		run.Unit = strings.TrimSpace(v.Text("units"))
-		if strings.HasPrefix(run.Unit, "Arbitrary") {
-			run.Unit = ""
+		about.Unit = strings.TrimSpace(v.Text("units"))
+		if strings.HasPrefix(about.Unit, "Arbitrary") {
+			about.Unit = ""
 		}
 	}
 	switch polarity := strings.ToLower(f.Text("test_ionization_polarity")); {
 	case strings.HasPrefix(polarity, "positive"):
-		run.Polarity = spectra.Positive
+		about.Polarity = spectra.Positive
 	case strings.HasPrefix(polarity, "negative"):
-		run.Polarity = spectra.Negative
+		about.Polarity = spectra.Negative
 	}
-	run.Profile = strings.HasPrefix(strings.ToLower(f.Text("experiment_type")), "continuum")
-	for i := range n {
-		from, to := starts[i], starts[i]+counts[i]
-		if !(counts[i] >= 0) || counts[i] == 0 {
-			run.Scans[i] = spectra.Scan{TimeS: times[i]}
-			continue
-		}
-		if from < 0 || to > float64(len(masses)) || from != math.Trunc(from) || to != math.Trunc(to) {
-			return file, &formats.Error{Reason: fmt.Sprintf("scan %d should have points %g to %g; there are %d", i+1, from+1, to, len(masses))}
-		}
-		run.Scans[i] = spectra.Scan{TimeS: times[i], Axis: masses[int(from):int(to)], Values: intensities[int(from):int(to)]}
-	}
-	run.Sort()
-	file.Spectra = []spectra.Run{run}
-	return file, nil
+	about.Profile = strings.HasPrefix(strings.ToLower(f.Text("experiment_type")), "continuum")
+	return about
 }
 
-// scaled are the numbers of a variable, times its scale_factor and with its add_offset; each must be finite.
-func scaled(f *netcdf.File, name string) ([]float64, error) {
+// scaled are the numbers of a variable, times its scale_factor and with its add_offset.
+type scaled struct {
+	file           *netcdf.File
+	variable       *netcdf.Variable
+	length         int64
+	factor, offset float64
+}
+
+func numbersOf(f *netcdf.File, name string) (scaled, error) {
 	v, ok := f.Variable(name)
 	if !ok {
-		return nil, &formats.Error{Reason: "there is no variable " + name + " in it, so its spectra cannot be read"}
+		return scaled{}, &formats.Error{Reason: "there is no variable " + name + " in it, so its spectra cannot be read"}
 	}
-	values, err := f.Numbers(v)
-	if err != nil {
-		return nil, located(err)
-	}
-	factor, offset := 1.0, 0.0
+	s := scaled{f, v, f.Length(v), 1, 0}
 	for _, a := range v.Attributes {
 		if len(a.Numbers) != 1 {
 			continue
 		}
 		switch a.Name {
 		case "scale_factor":
-			factor = a.Numbers[0]
+			s.factor = a.Numbers[0]
 		case "add_offset":
-			offset = a.Numbers[0]
+			s.offset = a.Numbers[0]
 		}
 	}
-	if factor != 1 || offset != 0 {
+	return s, nil
+}
+
+// stretch reads n of them; each must be finite.
+func (s scaled) stretch(from, n int64) ([]float64, error) {
+	values, err := s.file.Stretch(s.variable, from, n)
+	if err != nil {
+		return nil, located(err)
+	}
+	if s.factor != 1 || s.offset != 0 {
 		for i := range values {
-			values[i] = values[i]*factor + offset
+			values[i] = values[i]*s.factor + s.offset
 		}
 	}
-	return values, formats.CheckValues(name, values)
+	for i, v := range values {
+		if math.IsNaN(v) || math.IsInf(v, 0) {
+			return nil, &formats.Error{Reason: fmt.Sprintf("%s: value %d is not a finite number", s.variable.Name, from+int64(i)+1)}
+		}
+	}
+	return values, nil
 }
 
 // WriteSpectra encodes one run of mass scans with double numbers.

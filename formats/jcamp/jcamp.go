@@ -346,7 +346,7 @@ func (f fields) keep(r record, xs, ys []float64, file *formats.File) error {
 	if kind == spectra.Mass {
 		level = 1
 	}
-	addScan(file, spectra.Run{Kind: kind, Level: level, Unit: named(f.text("YUNITS"))}, spectra.Scan{Axis: xs, Values: ys})
+	addScan(file, spectra.About{Kind: kind, Level: level, Unit: named(f.text("YUNITS"))}, spectra.Scan{Axis: xs, Values: ys})
 	return nil
 }
 
@@ -361,15 +361,10 @@ func finite(r record, lists ...[]float64) error {
 }
 
 // addScan adds a scan to the run of its kind.
-func addScan(file *formats.File, like spectra.Run, s spectra.Scan) {
-	for i := range file.Spectra {
-		if r := &file.Spectra[i]; r.Kind == like.Kind && r.Level == like.Level && r.Polarity == like.Polarity && r.Precursor == like.Precursor {
-			r.Scans = append(r.Scans, s)
-			return
-		}
-	}
-	like.Scans = []spectra.Scan{s}
-	file.Spectra = append(file.Spectra, like)
+func addScan(file *formats.File, about spectra.About, s spectra.Scan) {
+	held := spectra.Collected{Runs: file.Spectra}
+	_ = held.Take(about, s) // which takes any
+	file.Spectra = held.Runs
 }
 
 // named leaves out what says nothing.

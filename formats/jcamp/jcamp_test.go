@@ -139,8 +139,8 @@ func TestRoundTrip(t *testing.T) {
 			{Name: "Pump pressure", Kind: formats.Condition, Unit: "bar", TimesS: times, Values: awkward},
 		},
 		Spectra: []spectra.Run{
-			{Kind: spectra.Mass, Level: 1, Unit: "counts", Scans: []spectra.Scan{{TimeS: 20, Axis: []float64{15.0235, 71.05}, Values: []float64{1.5, 1.0 / 7}}, {TimeS: 20.8}}},
-			{Kind: spectra.Wavelength, Unit: "mAU", Scans: []spectra.Scan{{TimeS: 1.0 / 3, Axis: []float64{200, 201.5}, Values: []float64{-3, 4}}}},
+			{About: spectra.About{Kind: spectra.Mass, Level: 1, Unit: "counts"}, Scans: []spectra.Scan{{TimeS: 20, Axis: []float64{15.0235, 71.05}, Values: []float64{1.5, 1.0 / 7}}, {TimeS: 20.8}}},
+			{About: spectra.About{Kind: spectra.Wavelength, Unit: "mAU"}, Scans: []spectra.Scan{{TimeS: 1.0 / 3, Axis: []float64{200, 201.5}, Values: []float64{-3, 4}}}},
 		},
 	}
 	got := read(t, string(Write(f)))
@@ -153,7 +153,7 @@ func TestRoundTrip(t *testing.T) {
 	for i, r := range f.Spectra {
 		for k, s := range r.Scans {
 			g := got.Spectra[i].Scans[k]
-			if g.TimeS != s.TimeS || !slices.Equal(g.Axis, s.Axis) || !slices.Equal(g.Values, s.Values) {
+			if g.TimeS != s.TimeS || g.Precursor != s.Precursor || !slices.Equal(g.Axis, s.Axis) || !slices.Equal(g.Values, s.Values) {
 				t.Errorf("scan %d of run %d comes back as %+v", k, i, g)
 			}
 		}

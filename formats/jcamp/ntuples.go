@@ -143,7 +143,7 @@ func (v variables) table(r, page, points record, f fields, file *formats.File) (
 	if err != nil {
 		return 0, err
 	}
-	like := spectra.Run{Kind: spectra.Mass, Level: 1, Unit: named(v.unit(iy))}
+	like := spectra.About{Kind: spectra.Mass, Level: 1, Unit: named(v.unit(iy))}
 	if u := strings.ToUpper(v.unit(ix)); strings.Contains(u, "NANOMET") || u == "NM" {
 		like.Kind, like.Level = spectra.Wavelength, 0
 	}

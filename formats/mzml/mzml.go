@@ -5,11 +5,13 @@
 package mzml
 
 import (
+	"bufio"
 	"bytes"
 	"encoding/xml"
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"slices"
 	"strconv"
 	"strings"
@@ -40,9 +42,6 @@ const (
 // numpress are compressions that are refused by name.
 var numpress = map[string]bool{"MS:1002312": true, "MS:1002313": true, "MS:1002314": true, "MS:1002746": true, "MS:1002747": true, "MS:1002748": true}
 
-// maxPoints bounds all numbers of a file together.
-const maxPoints = 40_000_000
-
 // param is a cvParam or a userParam.
 type param struct{ term, name, value, unit, unitName string }
 
@@ -60,6 +59,9 @@ type reader struct {
 	file   formats.File
 	groups map[string][]param
 	points int
+	limits formats.Limits
+	to     spectra.Taker
+	scans  int
 
 	group string   // being defined
 	cur   *unit    // the spectrum or chromatogram being read
@@ -103,9 +105,12 @@ func (r *reader) fail(reason string, args ...any) error {
 	return &formats.Error{Offset: r.dec.InputOffset(), Reason: fmt.Sprintf(reason, args...)}
 }
 
-// Read decodes a file. Errors say at which byte.
-func Read(data []byte) (formats.File, error) {
-	r := &reader{dec: xml.NewDecoder(bytes.NewReader(data)), groups: map[string][]param{}}
+// Read decodes a file piece by piece: no more of it lies in memory than its chromatograms and one spectrum. Errors say at which byte.
+func Read(from io.ReaderAt, size int64, limits formats.Limits, to spectra.Taker) (formats.File, error) {
+	if size > limits.Bytes {
+		return formats.File{}, &formats.Error{Reason: fmt.Sprintf("the file has %d MB; at most %d are read", size>>20, limits.Bytes>>20)}
+	}
+	r := &reader{dec: xml.NewDecoder(bufio.NewReaderSize(io.NewSectionReader(from, 0, size), 256<<10)), groups: map[string][]param{}, limits: limits, to: to}
 	r.file.Header.Format = "mzML"
 	r.dec.CharsetReader = func(label string, in io.Reader) (io.Reader, error) {
 		encoding, err := ianaindex.IANA.Encoding(label)
@@ -120,6 +125,9 @@ func Read(data []byte) (formats.File, error) {
 			break
 		}
 		if err != nil {
+			if disk := new(fs.PathError); errors.As(err, &disk) {
+				return formats.File{}, fmt.Errorf("the file cannot be read to its end: %w", err)
+			}
 			return formats.File{}, r.fail("the markup is broken: %s", strings.TrimPrefix(err.Error(), "XML syntax error on "))
 		}
 		if err := r.take(token); err != nil {
@@ -257,8 +265,8 @@ func (r *reader) numbers(u *unit, terms ...string) ([]float64, param, error) {
 			if !p.is(terms...) {
 				continue
 			}
-			if r.points += u.arrays[i].length; u.arrays[i].length < 0 || r.points > maxPoints {
-				return nil, p, r.fail("%s: more than %d numbers in one file", u.id, maxPoints)
+			if r.points += u.arrays[i].length; u.arrays[i].length < 0 || r.points > r.limits.Points {
+				return nil, p, r.fail("%s: more than %d numbers in one file", u.id, r.limits.Points)
 			}
 			values, err := u.arrays[i].decode()
 			if err != nil {
@@ -271,10 +279,10 @@ func (r *reader) numbers(u *unit, terms ...string) ([]float64, param, error) {
 }
 
 func (r *reader) spectrum(u *unit) error {
-	run := spectra.Run{Kind: spectra.Mass, Level: max(1, u.level), Precursor: u.precursor}
+	about := spectra.About{Kind: spectra.Mass, Level: max(1, u.level), Precursor: u.precursor}
 	axisTerm := mzArray
 	if _, ok := has(u.params, radiation); ok {
-		run.Kind, run.Level, axisTerm = spectra.Wavelength, 0, wavelengthArray
+		about.Kind, about.Level, axisTerm = spectra.Wavelength, 0, wavelengthArray
 	}
 	axis, _, err := r.numbers(u, axisTerm, wavelengthArray)
 	if err != nil {
@@ -287,15 +295,15 @@ func (r *reader) spectrum(u *unit) error {
 	if len(axis) != len(values) {
 		return r.fail("%s: %d places and %d intensities", u.id, len(axis), len(values))
 	}
-	_, run.Profile = has(u.params, profile)
+	_, about.Profile = has(u.params, profile)
 	if _, ok := has(u.params, positive); ok {
-		run.Polarity = spectra.Positive
+		about.Polarity = spectra.Positive
 	} else if _, ok := has(u.params, negative); ok {
-		run.Polarity = spectra.Negative
+		about.Polarity = spectra.Negative
 	}
-	run.Unit = unitName(p)
-	r.addScan(run, spectra.Scan{TimeS: u.timeS, Axis: axis, Values: values})
-	return nil
+	about.Unit = unitName(p)
+	r.scans++
+	return r.to.Take(about, spectra.Scan{TimeS: u.timeS, Axis: axis, Values: values, Precursor: u.precursor})
 }
 
 func unitName(p param) string {
@@ -306,22 +314,6 @@ func unitName(p param) string {
 		return "AU"
 	}
 	return p.unitName
-}
-
-// addScan adds a scan to the run of its kind, level and polarity; a run of several precursors has none of its own.
-func (r *reader) addScan(like spectra.Run, s spectra.Scan) {
-	for i := range r.file.Spectra {
-		run := &r.file.Spectra[i]
-		if run.Kind == like.Kind && run.Level == like.Level && run.Polarity == like.Polarity && run.Profile == like.Profile {
-			if run.Precursor != like.Precursor {
-				run.Precursor = 0
-			}
-			run.Scans = append(run.Scans, s)
-			return
-		}
-	}
-	like.Scans = []spectra.Scan{s}
-	r.file.Spectra = append(r.file.Spectra, like)
 }
 
 func (r *reader) chromatogram(u *unit) error {
@@ -355,11 +347,8 @@ func (r *reader) chromatogram(u *unit) error {
 }
 
 func (r *reader) finished() (formats.File, error) {
-	if len(r.file.Channels) == 0 && len(r.file.Spectra) == 0 {
+	if len(r.file.Channels) == 0 && r.scans == 0 {
 		return formats.File{}, &formats.Error{Reason: "there are neither spectra nor chromatograms in it"}
-	}
-	for i := range r.file.Spectra {
-		r.file.Spectra[i].Sort()
 	}
 	return r.file, nil
 }

@@ -58,7 +58,7 @@ func TestFilesOfAnotherWriter(t *testing.T) {
 		if err := json.Unmarshal(load(t, name+".truth.json"), &truth); err != nil {
 			t.Fatal(err)
 		}
-		f, err := Read(load(t, file))
+		f, err := whole(load(t, file))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -108,7 +108,7 @@ func TestHostileFiles(t *testing.T) {
 		"h08_zlib_bomb_200MB.mzML.gz": "more than the 3 numbers",
 		"h10_nan_inf_intensity.mzML":  "not a finite number",
 	} {
-		_, err := Read(load(t, name))
+		_, err := whole(load(t, name))
 		var e *formats.Error
 		if !errors.As(err, &e) || !strings.Contains(e.Reason, says) || e.Offset == 0 {
 			t.Errorf("%s: %v", name, err)
@@ -126,7 +126,7 @@ func TestHostileFiles(t *testing.T) {
 		"nothing in it":       {`<mzML></mzML>`, "neither spectra"},
 		"crossed elements":    {`<mzML><run></mzML></run>`, "closes nothing"},
 	} {
-		_, err := Read([]byte(c.text))
+		_, err := whole([]byte(c.text))
 		if c.says == "" {
 			if err != nil {
 				t.Errorf("%s: %v", name, err)
@@ -147,16 +147,16 @@ func TestRoundTrip(t *testing.T) {
 		Header:   formats.Header{SampleName: `Leaf <"&'> é`},
 		Channels: []formats.Channel{{Name: "UV 278 nm", Kind: formats.Detector, Unit: "mAU", TimesS: values[:0:0], Values: nil}, {Name: "Pump pressure", Kind: formats.Condition, Unit: "bar", TimesS: []float64{1, 2, 3}, Values: values[:3]}},
 		Spectra: []spectra.Run{
-			{Kind: spectra.Mass, Level: 1, Polarity: spectra.Negative, Unit: "counts", Scans: []spectra.Scan{{TimeS: 1.0 / 3, Axis: []float64{15.0235, 71.05}, Values: values[:2]}, {TimeS: 20.8}}},
-			{Kind: spectra.Mass, Level: 2, Profile: true, Precursor: 182.0726, Scans: []spectra.Scan{{TimeS: 2, Axis: []float64{77}, Values: values[3:4]}}},
-			{Kind: spectra.Wavelength, Unit: "mAU", Scans: []spectra.Scan{{TimeS: 4, Axis: []float64{200, 201.5}, Values: values[5:7]}}},
+			{About: spectra.About{Kind: spectra.Mass, Level: 1, Polarity: spectra.Negative, Unit: "counts"}, Scans: []spectra.Scan{{TimeS: 1.0 / 3, Axis: []float64{15.0235, 71.05}, Values: values[:2]}, {TimeS: 20.8}}},
+			{About: spectra.About{Kind: spectra.Mass, Level: 2, Profile: true}, Scans: []spectra.Scan{{TimeS: 2, Axis: []float64{77}, Values: values[3:4], Precursor: 182.0726}, {TimeS: 3, Axis: []float64{77}, Values: values[3:4], Precursor: 195.0877}}},
+			{About: spectra.About{Kind: spectra.Wavelength, Unit: "mAU"}, Scans: []spectra.Scan{{TimeS: 4, Axis: []float64{200, 201.5}, Values: values[5:7]}}},
 		},
 	}
 	data, err := Write(f)
 	if err != nil {
 		t.Fatal(err)
 	}
-	got, err := Read(data)
+	got, err := whole(data)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -175,7 +175,7 @@ func TestRoundTrip(t *testing.T) {
 			t.Fatalf("run %d comes back as %+v", i, g)
 		}
 		for k, s := range r.Scans {
-			if g.Scans[k].TimeS != s.TimeS || !slices.Equal(g.Scans[k].Axis, s.Axis) || !slices.Equal(g.Scans[k].Values, s.Values) {
+			if g.Scans[k].TimeS != s.TimeS || g.Scans[k].Precursor != s.Precursor || !slices.Equal(g.Scans[k].Axis, s.Axis) || !slices.Equal(g.Scans[k].Values, s.Values) {
 				t.Errorf("scan %d of run %d comes back as %+v", k, i, g.Scans[k])
 			}
 		}
@@ -191,7 +191,7 @@ func FuzzRead(f *testing.F) {
 	}
 	f.Add(data)
 	f.Fuzz(func(t *testing.T, data []byte) {
-		if _, err := Read(data); err != nil {
+		if _, err := whole(data); err != nil {
 			var e *formats.Error
 			if !errors.As(err, &e) {
 				t.Errorf("an error without a place: %v", err)

@@ -101,9 +101,9 @@ func (w *writer) spectrum(n int, r spectra.Run, s spectra.Scan) {
 	w.line(`<scanList count="1"><scan>`)
 	w.cv(scanTime, "scan start time", strconv.FormatFloat(s.TimeS, 'g', -1, 64), inSeconds)
 	w.line(`</scan></scanList>`)
-	if r.Precursor > 0 {
+	if s.Precursor > 0 {
 		w.line(`<precursorList count="1"><precursor><selectedIonList count="1"><selectedIon>`)
-		w.cv(selectedMZ, "selected ion m/z", strconv.FormatFloat(r.Precursor, 'g', -1, 64), "")
+		w.cv(selectedMZ, "selected ion m/z", strconv.FormatFloat(s.Precursor, 'g', -1, 64), "")
 		w.line(`</selectedIon></selectedIonList></precursor></precursorList>`)
 	}
 	w.line(`<binaryDataArrayList count="2">`)

@@ -14,8 +14,11 @@
 package netcdf
 
 import (
+	"bytes"
 	"encoding/binary"
+	"errors"
 	"fmt"
+	"io"
 	"math"
 	"strconv"
 	"strings"
@@ -74,12 +77,13 @@ type Variable struct {
 	each       int64 // elements, or elements a record
 }
 
-// File is a decoded header over its bytes.
+// File is a decoded header over its bytes, of which values are read as they are asked for.
 type File struct {
 	Dimensions []Dimension
 	Attributes []Attribute
 	Variables  []Variable
-	data       []byte
+	from       io.ReaderAt
+	size       int64
 	records    int64
 	recordSize int64
 }
@@ -95,11 +99,20 @@ func (e *FormatError) Error() string { return fmt.Sprintf("netcdf: byte %d: %s",
 // limit bounds every count in a header; no chromatography file comes near it.
 const limit = 10000
 
+// most is how many bytes one text or list of an attribute may have.
+const most = 16 << 20
+
+// ahead is how much of a header is read at once.
+const ahead = 64 << 10
+
 type decoder struct {
-	data []byte
-	at   int64
-	wide bool // version 2 has 8-byte offsets
-	err  *FormatError
+	from   io.ReaderAt
+	size   int64
+	held   []byte // of the file from heldAt on
+	heldAt int64
+	at     int64
+	wide   bool // version 2 has 8-byte offsets
+	err    *FormatError
 }
 
 func (d *decoder) fail(reason string, args ...any) {
@@ -112,13 +125,36 @@ func (d *decoder) take(n int64) []byte {
 	if d.err != nil {
 		return nil
 	}
-	if n < 0 || n > int64(len(d.data))-d.at {
+	if n < 0 || n > d.size-d.at {
 		d.fail("the file ends inside its header; it may have been cut off")
 		return nil
 	}
-	b := d.data[d.at : d.at+n]
+	if n > most {
+		d.fail("an attribute of %d MB is more than is read", n>>20)
+		return nil
+	}
+	if d.at < d.heldAt || d.at+n > d.heldAt+int64(len(d.held)) {
+		d.held, d.heldAt = make([]byte, min(max(n, ahead), d.size-d.at)), d.at
+		if err := readFull(d.from, d.held, d.at); err != nil {
+			d.fail("the file cannot be read: %s", err)
+			return nil
+		}
+	}
+	b := d.held[d.at-d.heldAt:][:n]
 	d.at += n
 	return b
+}
+
+// readFull reads all of b; that a reader tells the end of the file with its last bytes is no failure.
+func readFull(from io.ReaderAt, b []byte, at int64) error {
+	n, err := from.ReadAt(b, at)
+	if n == len(b) || err == nil {
+		return nil
+	}
+	if errors.Is(err, io.EOF) {
+		return io.ErrUnexpectedEOF
+	}
+	return err
 }
 
 func (d *decoder) uint32() int64 {
@@ -171,10 +207,13 @@ func (d *decoder) list(tag int64, what string) int64 {
 	return n
 }
 
-// Decode reads the header of a file. Every length it announces is checked against the bytes that are there before anything of
+// Decode is Open for a file that lies in memory.
+func Decode(data []byte) (*File, error) { return Open(bytes.NewReader(data), int64(len(data))) }
+
+// Open reads the header of a file. Every length it announces is checked against the bytes that are there before anything of
 // that length is made.
-func Decode(data []byte) (*File, error) {
-	d := &decoder{data: data}
+func Open(from io.ReaderAt, size int64) (*File, error) {
+	d := &decoder{from: from, size: size}
 	magic := d.take(4)
 	if magic == nil || string(magic[:3]) != "CDF" {
 		return nil, &FormatError{0, "this is not a netCDF classic file"}
@@ -183,7 +222,7 @@ func Decode(data []byte) (*File, error) {
 		return nil, &FormatError{3, fmt.Sprintf("netCDF version %d is not read; versions 1 and 2 are", magic[3])}
 	}
 	d.wide = magic[3] == 2
-	f := &File{data: data}
+	f := &File{from: from, size: size}
 	f.records = d.uint32()
 	for range d.list(10, "dimensions") {
 		dim := Dimension{Name: d.text(), Length: d.uint32()}
@@ -279,8 +318,8 @@ func (f *File) layRecords() {
 	if count == 1 { // a single record variable is not padded
 		f.recordSize = only.each * only.Type.size()
 	}
-	if f.records == math.MaxUint32 && f.recordSize > 0 && first <= int64(len(f.data)) {
-		f.records = (int64(len(f.data)) - first) / f.recordSize
+	if f.records == math.MaxUint32 && f.recordSize > 0 && first <= f.size {
+		f.records = (f.size - first) / f.recordSize
 	}
 	for i := range f.Dimensions {
 		if f.Dimensions[i].Record {
@@ -345,40 +384,58 @@ func (f *File) Length(v *Variable) int64 {
 }
 
 // Numbers reads all elements of a numeric variable.
-func (f *File) Numbers(v *Variable) ([]float64, error) {
+func (f *File) Numbers(v *Variable) ([]float64, error) { return f.Stretch(v, 0, f.Length(v)) }
+
+// block is about how many bytes of interleaved records are read at once.
+const block = 1 << 20
+
+// Stretch reads n elements of a numeric variable from a place on.
+func (f *File) Stretch(v *Variable, from, n int64) ([]float64, error) {
 	size := v.Type.size()
-	if v.Type == Char {
+	switch {
+	case v.Type == Char:
 		return nil, &FormatError{v.begin, fmt.Sprintf("variable %q holds text, not numbers", v.Name)}
-	}
-	if !v.record {
-		b, err := f.span(v, v.begin, v.each*size)
+	case n == 0:
+		return nil, nil
+	case from < 0 || n < 0 || from+n > f.Length(v):
+		return nil, &FormatError{v.begin, fmt.Sprintf("variable %q has %d values; %d to %d are asked for", v.Name, f.Length(v), from+1, from+n)}
+	case !v.record:
+		b, err := f.span(v, v.begin+from*size, n*size)
 		if err != nil {
 			return nil, err
 		}
 		return numbers(b, v.Type), nil
-	}
-	if v.each == 0 || f.recordSize == 0 {
+	case f.recordSize == 0:
 		return nil, nil
 	}
-	if f.records > (int64(len(f.data))-min(v.begin, int64(len(f.data)))+f.recordSize)/f.recordSize {
+	first, last := from/v.each, (from+n-1)/v.each
+	if last >= (f.size-min(v.begin, f.size)+f.recordSize)/f.recordSize {
 		return nil, &FormatError{v.begin, fmt.Sprintf("variable %q announces %d records; the file is too short for them", v.Name, f.records)}
 	}
-	var all []float64
-	for r := range f.records {
-		b, err := f.span(v, v.begin+r*f.recordSize, v.each*size)
+	all := make([]float64, 0, n)
+	together := max(1, block/f.recordSize)
+	for r := first; r <= last; r += together {
+		k := min(together, last-r+1)
+		b, err := f.span(v, v.begin+r*f.recordSize, (k-1)*f.recordSize+v.each*size)
 		if err != nil {
 			return nil, err
 		}
-		all = append(all, numbers(b, v.Type)...)
+		for i := range k {
+			all = append(all, numbers(b[i*f.recordSize:][:v.each*size], v.Type)...)
+		}
 	}
-	return all, nil
+	return all[from-first*v.each:][:n], nil
 }
 
 func (f *File) span(v *Variable, from, n int64) ([]byte, error) {
-	if from < 0 || n < 0 || from > int64(len(f.data)) || n > int64(len(f.data))-from {
-		return nil, &FormatError{from, fmt.Sprintf("variable %q should have %d bytes here, but the file ends at byte %d; it may have been cut off", v.Name, n, len(f.data))}
+	if from < 0 || n < 0 || from > f.size || n > f.size-from {
+		return nil, &FormatError{from, fmt.Sprintf("variable %q should have %d bytes here, but the file ends at byte %d; it may have been cut off", v.Name, n, f.size)}
 	}
-	return f.data[from : from+n], nil
+	b := make([]byte, n)
+	if err := readFull(f.from, b, from); err != nil {
+		return nil, fmt.Errorf("the file cannot be read: %w", err)
+	}
+	return b, nil
 }
 
 func numbers(b []byte, t Type) []float64 {

@@ -43,14 +43,14 @@ func TestKinds(t *testing.T) {
 // A file is bounded before it is read, and one that ends before its size says so.
 func TestLimitsHoldBeforeReading(t *testing.T) {
 	table := "time_min,x\n" + strings.Repeat("1,1\n", 50)
-	if _, err := From(strings.NewReader(table), int64(len(table)), text.AxisGuessed, formats.Limits{Bytes: 10}); err == nil || !strings.Contains(err.Error(), "are read") {
+	if _, err := From(strings.NewReader(table), int64(len(table)), text.AxisGuessed, formats.Limits{Bytes: 10}, nil); err == nil || !strings.Contains(err.Error(), "are read") {
 		t.Errorf("a file above the limit: %v", err)
 	}
-	if _, err := From(strings.NewReader(table), int64(len(table))+5, text.AxisGuessed, formats.Usual); err == nil {
+	if _, err := From(strings.NewReader(table), int64(len(table))+5, text.AxisGuessed, formats.Usual, nil); err == nil {
 		t.Error("a file that is shorter than it says is read")
 	}
 	good := "time_min,x\n0,1\n1,2\n2,3\n3,4\n4,5\n5,6\n6,7\n7,8\n"
-	f, err := From(bytes.NewReader([]byte(good)), int64(len(good)), text.AxisGuessed, formats.Usual)
+	f, err := From(bytes.NewReader([]byte(good)), int64(len(good)), text.AxisGuessed, formats.Usual, nil)
 	if err != nil || len(f.Traces) != 1 {
 		t.Errorf("%v", err)
 	}

@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"io"
 
+	"yugen/core/spectra"
 	"yugen/formats"
 	"yugen/formats/andi"
 	"yugen/formats/jcamp"
@@ -15,9 +16,9 @@ import (
 // registry are the readers, each of which tells by the beginning of a file whether it is its own. Text comes last: it takes what no other knows.
 func registry(axis text.Axis) []formats.Reader {
 	return []formats.Reader{
-		{Kind: formats.ANDI, Sniff: andi.Sniff, Read: formats.Whole(andi.Read)},
+		{Kind: formats.ANDI, Sniff: andi.Sniff, Read: andi.Read},
 		{Kind: formats.JCAMP, Sniff: jcamp.Sniff, Read: formats.Whole(jcamp.Read)},
-		{Kind: formats.MzML, Sniff: mzml.Sniff, Read: formats.Whole(mzml.Read)},
+		{Kind: formats.MzML, Sniff: mzml.Sniff, Read: mzml.Read},
 		{Kind: formats.Text, Sniff: known(text.Sniff), Read: formats.Whole(func(data []byte) (formats.File, error) { return text.ReadAs(data, axis) })},
 	}
 }
@@ -32,18 +33,19 @@ func File(data []byte) (formats.File, error) { return FileAs(data, text.AxisGues
 
 // FileAs is File where a person says what bare numbers as heads of a table's columns are.
 func FileAs(data []byte, axis text.Axis) (formats.File, error) {
-	data, profile, err := Opened(data)
+	return From(bytes.NewReader(data), int64(len(data)), axis, formats.Usual, nil)
+}
+
+// From decodes a file of so many bytes, which may be enclosed with its profile. Its spectra are handed to a taker scan by scan; where that is nil they are in
+// the file, in memory.
+func From(r io.ReaderAt, size int64, axis text.Axis, limits formats.Limits, to spectra.Taker) (formats.File, error) {
+	data, profile, err := enclosed(r, size)
 	if err != nil {
 		return formats.File{}, err
 	}
 	if profile != nil {
-		return ByProfile(*profile, data)
+		return byProfile(*profile, data, limits, to)
 	}
-	return From(bytes.NewReader(data), int64(len(data)), axis, formats.Usual)
-}
-
-// From decodes a file of so many bytes.
-func From(r io.ReaderAt, size int64, axis text.Axis, limits formats.Limits) (formats.File, error) {
 	head := make([]byte, min(size, headBytes))
 	if n, err := r.ReadAt(head, 0); err != nil && n < len(head) {
 		return formats.File{}, &formats.Error{Reason: "the file cannot be read: " + err.Error()}
@@ -52,14 +54,7 @@ func From(r io.ReaderAt, size int64, axis text.Axis, limits formats.Limits) (for
 	if err != nil {
 		return formats.File{}, err
 	}
-	file, err := reader.Read(r, size, limits)
-	if err != nil {
-		return formats.File{}, err
-	}
-	if err := file.Complete(); err != nil {
-		return formats.File{}, err
-	}
-	return file, nil
+	return formats.Completed(to, func(to spectra.Taker) (formats.File, error) { return reader.Read(r, size, limits, to) })
 }
 
 // headBytes are enough for every reader to tell its own.

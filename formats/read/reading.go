@@ -4,8 +4,11 @@ import (
 	"bytes"
 	"encoding/binary"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"io"
 
+	"yugen/core/spectra"
 	"yugen/formats"
 	"yugen/formats/text"
 )
@@ -45,9 +48,32 @@ func Opened(data []byte) (came []byte, p *text.Profile, err error) {
 	return rest[4+n:], &profile, nil
 }
 
+// enclosed is Opened of a file that need not lie in memory: nothing where it is not enclosed.
+func enclosed(r io.ReaderAt, size int64) ([]byte, *text.Profile, error) {
+	mark := make([]byte, len(withProfile))
+	if n, err := r.ReadAt(mark, 0); n < len(mark) || !bytes.Equal(mark, withProfile) {
+		if err != nil && !errors.Is(err, io.EOF) {
+			return nil, nil, fmt.Errorf("the file cannot be read: %w", err)
+		}
+		return nil, nil, nil
+	}
+	if size > formats.MaxWhole+maxProfileBytes {
+		return nil, nil, tooLarge(int(size))
+	}
+	data := make([]byte, size)
+	if n, err := r.ReadAt(data, 0); int64(n) < size {
+		return nil, nil, fmt.Errorf("the file cannot be read to its end: %w", err)
+	}
+	return Opened(data)
+}
+
 // ByProfile reads a text by a profile, or refuses it where it does not fit.
 func ByProfile(p text.Profile, data []byte) (formats.File, error) {
-	if len(data) > formats.MaxBytes {
+	return byProfile(p, data, formats.Usual, nil)
+}
+
+func byProfile(p text.Profile, data []byte, limits formats.Limits, to spectra.Taker) (formats.File, error) {
+	if len(data) > formats.MaxWhole {
 		return formats.File{}, tooLarge(len(data))
 	}
 	kind, err := KindOf(data)
@@ -57,13 +83,11 @@ func ByProfile(p text.Profile, data []byte) (formats.File, error) {
 	if kind != formats.Text {
 		return formats.File{}, &formats.Error{Reason: "this is no delimited text, which profiles are for"}
 	}
-	file, err := p.Read(data)
-	if err != nil {
-		return formats.File{}, err
-	}
-	return file, file.Complete()
+	return formats.Completed(to, func(to spectra.Taker) (formats.File, error) {
+		return formats.Whole(p.Read)(bytes.NewReader(data), int64(len(data)), limits, to)
+	})
 }
 
 func tooLarge(n int) error {
-	return &formats.Error{Reason: fmt.Sprintf("the file has %d MB; at most %d are read", n>>20, formats.MaxBytes>>20)}
+	return &formats.Error{Reason: fmt.Sprintf("the file has %d MB; at most %d are read", n>>20, formats.MaxWhole>>20)}
 }

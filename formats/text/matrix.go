@@ -86,7 +86,7 @@ func (c *collected) spectra(file formats.File, kind spectra.Kind, axis []float64
 			return formats.File{}, &formats.Error{Line: c.lines[i], Reason: fmt.Sprintf("the time %.6g min does not come after %.6g min", c.times[i]/60, c.times[i-1]/60)}
 		}
 	}
-	run := spectra.Run{Kind: kind}
+	run := spectra.Run{About: spectra.About{Kind: kind}}
 	if kind == spectra.Mass {
 		run.Level = 1
 	}

@@ -101,7 +101,7 @@ func TestWhatIsWrittenReadsBack(t *testing.T) {
 	if !strings.Contains(string(data), ",'=cmd") {
 		t.Errorf("a name that is a formula stands as %q", strings.SplitN(string(data), "\n", 2)[0])
 	}
-	run := spectra.Run{Kind: spectra.Wavelength, Scans: []spectra.Scan{{TimeS: 0.1, Axis: []float64{200.5, 201}, Values: []float64{1.0 / 3, -2}}, {TimeS: 0.2, Axis: []float64{200.5, 201}, Values: []float64{4, 5}}, {TimeS: 0.3, Axis: []float64{200.5, 201}, Values: []float64{6, 7}}}}
+	run := spectra.Run{About: spectra.About{Kind: spectra.Wavelength}, Scans: []spectra.Scan{{TimeS: 0.1, Axis: []float64{200.5, 201}, Values: []float64{1.0 / 3, -2}}, {TimeS: 0.2, Axis: []float64{200.5, 201}, Values: []float64{4, 5}}, {TimeS: 0.3, Axis: []float64{200.5, 201}, Values: []float64{6, 7}}}}
 	if data, err = Write(formats.File{Spectra: []spectra.Run{run}}); err != nil {
 		t.Fatal(err)
 	}
