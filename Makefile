@@ -4,7 +4,7 @@ DATA ?= data
 export PORT DATA
 
 UI := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts -type f 2>/dev/null)
-GO := $(shell find cmd core formats bench jobs store lab report server -name '*.go' -not -name '*_test.go' 2>/dev/null)
+GO := $(shell find cmd core formats bench jobs raw store lab report server -name '*.go' -not -name '*_test.go' 2>/dev/null)
 
 .PHONY: help demo test dev build bench coverage fuzz kills lint check-generated generate format screenshots clean tools browser
 
@@ -88,6 +88,7 @@ dev: build ## live reload: the front end by Vite on 5173, the server behind it
 
 bench: build browser ## measure the budgets of the house
 	@go run ./cmd/measure
+	@go test ./lab -run TestALargeFileCostsLittleMemory -large-mb 500 -count=1 -v | grep MB
 	@go test ./e2e -run TestMeasure -measure -count=1 -v | grep -E ' (ms|fps)|in the browser'
 
 screenshots: build browser ## make docs/screenshots anew from the demo

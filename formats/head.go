@@ -9,8 +9,8 @@ import (
 	"yugen/core/spectra"
 )
 
-// headBytes is how much of a file is looked at to tell what it is.
-const headBytes = 8192
+// HeadBytes is how much of a file is looked at to tell what it is.
+const HeadBytes = 8192
 
 // Head is the beginning of a file, by which readers tell whether it is theirs; its name plays no part.
 type Head struct {
@@ -21,7 +21,7 @@ type Head struct {
 
 // HeadOf takes the beginning of a file.
 func HeadOf(data []byte) Head {
-	raw := data[:min(len(data), headBytes)]
+	raw := data[:min(len(data), HeadBytes)]
 	h := Head{Raw: raw}
 	decoded := raw
 	if _, h.Wide = utf16(data); h.Wide {

@@ -61,7 +61,7 @@ func TestABackupRestoresToTheSame(t *testing.T) {
 		t.Error("the restored batch is another one")
 	}
 	for _, in := range then.Injections {
-		if _, data, err := again.RawOf(t.Context(), id, in.ID); err != nil || store.Hash(data) != in.RawHash {
+		if _, data, err := rawOf(again, id, in.ID); err != nil || store.Hash(data) != in.RawHash {
 			t.Errorf("%s: %v", in.FileName, err)
 		}
 	}

@@ -26,12 +26,12 @@ type state struct {
 	Settled     map[string]bool         `json:"settled,omitempty"`
 	Traces      map[string]int          `json:"traces,omitempty"` // which trace of its file an injection is processed by
 	// Files are the further files of injections.
-	Files   map[string][]store.RawFile `json:"files,omitempty"`
-	Gone    []string                   `json:"gone,omitempty"` // injections that are not in the batch
-	Back    []store.Injection          `json:"back,omitempty"` // injections that are, where they were not
-	Choices *batch.Choices             `json:"choices,omitempty"`
-	Name    string                     `json:"name,omitempty"` // of the batch
-	Away    *bool                      `json:"away,omitempty"`
+	Files   map[string][]store.FurtherFile `json:"files,omitempty"`
+	Gone    []string                       `json:"gone,omitempty"` // injections that are not in the batch
+	Back    []store.Injection              `json:"back,omitempty"` // injections that are, where they were not
+	Choices *batch.Choices                 `json:"choices,omitempty"`
+	Name    string                         `json:"name,omitempty"` // of the batch
+	Away    *bool                          `json:"away,omitempty"`
 	// ByVersion leaves the choices to the method's version, as early ones have it.
 	ByVersion bool `json:"choices_by_version,omitempty"`
 }

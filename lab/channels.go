@@ -12,7 +12,7 @@ import (
 )
 
 // ChannelAsked says which signal is to be processed too: one that files hold, by its name and unit, or words for one that is derived from spectra, as
-// "71.05±0.3" for ions or "278±4" for a wavelength.
+// "71.05±0.3" for ions, "195.1 → 138.1±0.3" for a product, or "278±4" for a wavelength.
 type ChannelAsked struct {
 	Name  string        `json:"name,omitempty"`
 	Unit  string        `json:"unit,omitempty"`
@@ -26,6 +26,8 @@ func (a ChannelAsked) signal() (channels.Signal, error) {
 		return channels.ParseIons(a.Words)
 	case channels.Wavelength:
 		return channels.ParseWavelength(a.Words)
+	case channels.Product:
+		return channels.ParseProduct(a.Words)
 	}
 	s := channels.Signal{Kind: a.Kind, Name: a.Name, Unit: a.Unit}
 	if s.Chosen() {

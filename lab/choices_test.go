@@ -55,7 +55,7 @@ func TestALaterBatchIsReadFromEarlierCurves(t *testing.T) {
 	later := must[string](t)(l.NewBatchBy(ctx, first.Batch.StudyName, "Later", first.Batch.Version.ID, false, who))
 	i := slices.IndexFunc(first.Batch.Injections, func(in store.Injection) bool { return in.Role == batch.Sample && in.Sample != nil })
 	sample := first.Batch.Injections[i]
-	_, data, err := l.RawOf(ctx, id, sample.ID)
+	_, data, err := rawOf(l, id, sample.ID)
 	if err != nil {
 		t.Fatal(err)
 	}

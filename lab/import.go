@@ -1,8 +1,10 @@
 package lab
 
 import (
+	"bytes"
 	"context"
 	"errors"
+	"io"
 	"path"
 	"regexp"
 	"strconv"
@@ -11,9 +13,12 @@ import (
 	"yugen/core/amounts"
 	"yugen/core/batch"
 	"yugen/core/peaks"
+	"yugen/core/spectra"
 	"yugen/formats"
 	"yugen/formats/read"
 	"yugen/formats/runlist"
+	"yugen/formats/text"
+	"yugen/raw"
 	"yugen/store"
 )
 
@@ -59,17 +64,59 @@ type decoded struct {
 	out      Outcome
 	who      string
 	header   formats.Header
-	packed   store.Packed
+	hash     string
+	kept     store.Kept
 	file     formats.File
 	apart    bool           // it is an injection of its own, whatever its name
 	signals  []store.Signal // their names and units
 	detector int            // the place of the first that is no condition; -1 where there is none
 }
 
+// source is a file that is to be read: as it came, or enclosed with the profile by which it is read.
+type source struct {
+	io.ReaderAt
+	size int64
+}
+
+func inMemory(data []byte) source { return source{bytes.NewReader(data), int64(len(data))} }
+
+// nowhere takes spectra that nobody wants.
+type nowhere struct{}
+
+func (nowhere) Take(spectra.About, spectra.Scan) error { return nil }
+
+// glance reads a file of which nothing is kept. One that cannot be read is refused with its reason.
+func glance(name string, from source, who string) (decoded, error) {
+	return decode(name, from, who, formats.Streamed, nowhere{})
+}
+
+// inFull is glance with the spectra in memory.
+func inFull(name string, from source, who string) (decoded, error) {
+	return decode(name, from, who, formats.Usual, nil)
+}
+
+// keeping is glance for a file that is kept: when it returns, its content is.
+func (l *Lab) keeping(ctx context.Context, name string, from source, who string) (decoded, error) {
+	hash, err := raw.HashOf(from, from.size)
+	if err != nil {
+		return decoded{out: Outcome{File: fileName(name), Status: Refused}}, err
+	}
+	in := l.store.Receive(ctx, hash)
+	defer in.Drop()
+	d, err := decode(name, from, who, formats.Streamed, in)
+	if err != nil || d.out.Status == Refused {
+		return d, err
+	}
+	d.hash = hash
+	d.kept, err = l.store.Keep(ctx, in, from, from.size, d.file.Traces)
+	d.file = formats.File{} // what was decoded is kept by now, and need not stand in memory
+	return d, err
+}
+
 // decode reads a file. One that cannot be read is refused with its reason.
-func decode(name string, data []byte, who string) (decoded, error) {
+func decode(name string, from source, who string, limits formats.Limits, to spectra.Taker) (decoded, error) {
 	d := decoded{out: Outcome{File: fileName(name), Status: Refused}, who: who}
-	file, err := read.File(data)
+	file, err := read.From(from, from.size, text.AxisGuessed, limits, to)
 	d.file = file
 	var unreadable *formats.Error
 	if errors.As(err, &unreadable) {
@@ -83,7 +130,7 @@ func decode(name string, data []byte, who string) (decoded, error) {
 		d.out.Status, d.out.Message = Refused, "It holds no signal against time that could be integrated, only single spectra."
 		return d, nil
 	}
-	d.header, d.packed, d.detector = file.Header, store.Pack(data, file.Traces), -1
+	d.header, d.detector = file.Header, -1
 	for k, tr := range file.Traces {
 		d.signals = append(d.signals, store.Signal{Name: tr.Name, Unit: tr.Unit, Place: k})
 		if d.detector < 0 && formats.KindOfChannel(tr.Name, tr.Unit) == formats.Detector {
@@ -97,11 +144,11 @@ func decode(name string, data []byte, who string) (decoded, error) {
 // Import adds a file to a batch. A file that cannot be read is refused with its reason and changes nothing; the same file
 // twice changes nothing either.
 func (l *Lab) Import(ctx context.Context, batchID, name string, data []byte, who string) (Outcome, error) {
-	data, err := l.inReading(ctx, batchID, data)
+	from, err := l.reading(ctx, batchID, nil, inMemory(data))
 	if err != nil {
 		return Outcome{}, err
 	}
-	d, err := decode(name, data, who)
+	d, err := l.keeping(ctx, name, from, who)
 	if err != nil {
 		return d.out, err
 	}
@@ -147,10 +194,10 @@ func (l *Lab) add(ctx context.Context, batchID string, files []decoded) ([]Outco
 // keepFile keeps one file that was read: as a further file of an injection that it belongs to, else as an injection of its own.
 func keepFile(t *store.Tx, batchID string, d decoded, levelUnit string) (Outcome, error) {
 	out := d.out
-	if err := t.PutPacked(d.packed); err != nil {
+	if err := t.PutKept(d.kept); err != nil {
 		return out, err
 	}
-	id, there, err := t.FileIn(batchID, d.packed.Hash)
+	id, there, err := t.FileIn(batchID, d.hash)
 	if err != nil {
 		return out, err
 	}
@@ -168,7 +215,7 @@ func keepFile(t *store.Tx, batchID string, d decoded, levelUnit string) (Outcome
 	}
 	if into != nil {
 		out.InjectionID, out.Status, out.Message = into.ID, Joined, "It belongs to "+into.FileName+": the same name, started at the same time."
-		c, err := withFile(t, *into, store.RawFile{RawHash: d.packed.Hash, FileName: d.out.File, Header: d.header}, d.detector)
+		c, err := withFile(t, *into, store.FurtherFile{RawHash: d.hash, FileName: d.out.File, Header: d.header}, d.detector)
 		if err != nil {
 			return out, err
 		}
@@ -178,7 +225,7 @@ func keepFile(t *store.Tx, batchID string, d decoded, levelUnit string) (Outcome
 		_, err = t.Record(store.Change{Who: d.who, BatchID: batchID, Action: "import", Subject: c.subject, Before: mustJSON(c.before), After: mustJSON(c.after)})
 		return out, err
 	}
-	in := store.Injection{FileName: d.out.File, Header: d.header, Entry: proposedEntry(d.out.File, d.header, levelUnit), RawHash: d.packed.Hash, Trace: max(0, d.detector)}
+	in := store.Injection{FileName: d.out.File, Header: d.header, Entry: proposedEntry(d.out.File, d.header, levelUnit), RawHash: d.hash, Trace: max(0, d.detector)}
 	if err := claim(t, batchID, &in); err != nil {
 		return out, err
 	}

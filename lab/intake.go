@@ -12,7 +12,6 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
-	"yugen/formats"
 	"yugen/jobs"
 	"yugen/store"
 )
@@ -248,13 +247,15 @@ func (l *Lab) decodeArrived(a *arriving) (d decoded) {
 			d.out.Status, d.out.Message = Refused, fmt.Sprintf("It cannot be read; it fails Yugen's reader (%v).", r)
 		}
 	}()
-	data, err := l.store.Arrived(a.ID)
+	ctx := context.Background()
+	f, err := l.store.Arrived(a.ID)
 	if err == nil {
-		data, err = l.reading(context.Background(), a.BatchID, a.Profile, data)
-	}
-	if err == nil {
-		d, err = decode(a.Name, data, a.Who)
-		d.apart, d.file = a.Apart, formats.File{} // what was decoded is packed by now, and need not stand in memory twice
+		defer f.Close()
+		var from source
+		if from, err = l.reading(ctx, a.BatchID, a.Profile, source{f, f.Arrival.Size}); err == nil {
+			d, err = l.keeping(ctx, a.Name, from, a.Who)
+			d.apart = a.Apart
+		}
 	}
 	if err != nil {
 		d.out.Status, d.out.Message = Refused, Reason(err)

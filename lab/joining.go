@@ -45,10 +45,10 @@ func twins(t *store.Tx, in store.Injection, signals []store.Signal) (bool, error
 }
 
 // withFile is the change that gives an injection a further file. A detector is processed before a condition, whichever came first.
-func withFile(t *store.Tx, in store.Injection, f store.RawFile, detector int) (change, error) {
+func withFile(t *store.Tx, in store.Injection, f store.FurtherFile, detector int) (change, error) {
 	more := append(slices.Clone(in.More), f)
 	c := change{action: "join", subject: fmt.Sprintf("%s to %s", f.FileName, in.Name),
-		before: state{Files: map[string][]store.RawFile{in.ID: in.More}}, after: state{Files: map[string][]store.RawFile{in.ID: more}}}
+		before: state{Files: map[string][]store.FurtherFile{in.ID: in.More}}, after: state{Files: map[string][]store.FurtherFile{in.ID: more}}}
 	have, err := t.InjectionSignals(in.ID)
 	if err != nil {
 		return c, err
@@ -88,7 +88,7 @@ func (l *Lab) Join(ctx context.Context, batchID string, revision int, injectionI
 		case same:
 			return change{}, refuse("%s and %s have a signal of the same name; they are two injections", in.Name, other.Name)
 		}
-		c, err := withFile(t, in, store.RawFile{RawHash: other.RawHash, FileName: other.FileName, Header: other.Header}, -1)
+		c, err := withFile(t, in, store.FurtherFile{RawHash: other.RawHash, FileName: other.FileName, Header: other.Header}, -1)
 		c.subject = fmt.Sprintf("%s to %s", other.FileName, in.Name)
 		c.after.Files[in.ID] = append(c.after.Files[in.ID], other.More...)
 		c.before.Back, c.before.Order, c.after.Gone = []store.Injection{other}, order(b), []string{other.ID}
@@ -103,7 +103,7 @@ func (l *Lab) Part(ctx context.Context, batchID string, revision int, injectionI
 		if err != nil {
 			return change{}, err
 		}
-		k := slices.IndexFunc(in.More, func(f store.RawFile) bool { return f.RawHash == rawHash })
+		k := slices.IndexFunc(in.More, func(f store.FurtherFile) bool { return f.RawHash == rawHash })
 		if k < 0 {
 			return change{}, fmt.Errorf("file %.12s of %s: %w", rawHash, in.Name, store.ErrNotFound)
 		}
@@ -116,7 +116,7 @@ func (l *Lab) Part(ctx context.Context, batchID string, revision int, injectionI
 		run := order(b)
 		run = slices.Insert(run, slices.Index(run, in.ID)+1, own.ID)
 		return change{action: "part", subject: fmt.Sprintf("%s from %s", f.FileName, in.Name),
-			before: state{Gone: []string{own.ID}, Files: map[string][]store.RawFile{in.ID: in.More}},
-			after:  state{Files: map[string][]store.RawFile{in.ID: slices.Delete(slices.Clone(in.More), k, k+1)}, Back: []store.Injection{own}, Order: run}}, nil
+			before: state{Gone: []string{own.ID}, Files: map[string][]store.FurtherFile{in.ID: in.More}},
+			after:  state{Files: map[string][]store.FurtherFile{in.ID: slices.Delete(slices.Clone(in.More), k, k+1)}, Back: []store.Injection{own}, Order: run}}, nil
 	})
 }

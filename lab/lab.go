@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"strings"
 	"sync"
 
@@ -33,7 +34,7 @@ type Lab struct {
 	Jobs   jobs.Queue
 	intake intake
 	looks  looks
-	runs   runCache
+	bare   bare
 }
 
 // New opens a lab on a store. Close it before the store.
@@ -158,8 +159,8 @@ func (l *Lab) Batch(ctx context.Context, id string) (b store.Batch, err error) {
 	return b, err
 }
 
-// Raw hands a raw file back byte for byte.
-func (l *Lab) Raw(ctx context.Context, hash string) (data []byte, err error) {
+// blob hands a small file back byte for byte.
+func (l *Lab) blob(ctx context.Context, hash string) (data []byte, err error) {
 	err = l.store.Read(ctx, func(t *store.Tx) error {
 		data, err = t.Blob(hash)
 		return err
@@ -225,8 +226,8 @@ func (w *watchers) tell(e Event) {
 	}
 }
 
-// RawOf hands the raw file of an injection back byte for byte, with its name.
-func (l *Lab) RawOf(ctx context.Context, batchID, injectionID string) (name string, data []byte, err error) {
+// RawOf opens the raw file of an injection, as it came, with its name.
+func (l *Lab) RawOf(ctx context.Context, batchID, injectionID string) (name string, came *io.SectionReader, err error) {
 	b, err := l.Batch(ctx, batchID)
 	if err != nil {
 		return "", nil, err
@@ -235,8 +236,10 @@ func (l *Lab) RawOf(ctx context.Context, batchID, injectionID string) (name stri
 	if err != nil {
 		return "", nil, err
 	}
-	if data, err = l.Raw(ctx, in.RawHash); err == nil {
-		data, _, err = read.Opened(data)
+	f, err := l.store.OpenRaw(ctx, in.RawHash)
+	if err != nil {
+		return "", nil, err
 	}
-	return in.FileName, data, err
+	came, err = read.Came(f, f.Size)
+	return in.FileName, came, err
 }

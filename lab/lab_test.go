@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"maps"
 	"math"
 	"path/filepath"
@@ -148,7 +149,7 @@ func TestImport(t *testing.T) {
 	if in.Name != "Standard 5 mg/L" || in.Role != batch.Standard || in.Level == nil || *in.Level != 5 || in.Vial != "A3" {
 		t.Errorf("proposed from the file: %+v", in.Entry)
 	}
-	name, raw, err := l.RawOf(ctx, id, in.ID)
+	name, raw, err := rawOf(l, id, in.ID)
 	if err != nil || name != good.Name || !bytes.Equal(raw, good.Data) {
 		t.Errorf("the raw file changed: %s %v", name, err)
 	}
@@ -436,4 +437,14 @@ func TestTakingBackSaysWhich(t *testing.T) {
 			t.Errorf("row %d says %q, want %q", i, rows[i].Subject, want)
 		}
 	}
+}
+
+// rawOf reads the raw file of an injection whole.
+func rawOf(l *Lab, batchID, injectionID string) (name string, data []byte, err error) {
+	name, came, err := l.RawOf(context.Background(), batchID, injectionID)
+	if err != nil {
+		return name, nil, err
+	}
+	data, err = io.ReadAll(came)
+	return name, data, err
 }

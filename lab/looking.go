@@ -17,6 +17,7 @@ import (
 	"yugen/formats"
 	"yugen/formats/read"
 	"yugen/formats/text"
+	"yugen/raw"
 	"yugen/store"
 )
 
@@ -119,21 +120,26 @@ func (l *Lab) lookAt(ctx context.Context, a store.Arrival) (out Looked, err erro
 	if one, seen := l.looks.get(a.ID); seen {
 		return one, nil
 	}
-	_, data, err := l.store.Looked(a.ID)
+	f, err := l.store.Looked(a.ID)
 	if err != nil {
 		return out, err
 	}
-	out = Looked{ID: a.ID, File: a.Name, Size: int64(len(data)), Status: Refused, Signals: []SeenThere{}, Silhouette: []float64{}, Missing: []string{}}
-	kind, _ := read.KindOf(data) // what is of no known kind is refused below, with the reason
+	defer f.Close()
+	came := source{f, f.Arrival.Size}
+	out = Looked{ID: a.ID, File: a.Name, Size: came.size, Status: Refused, Signals: []SeenThere{}, Silhouette: []float64{}, Missing: []string{}}
+	kind, err := kindOf(came)
+	if err != nil {
+		return out, err
+	}
 	out.Text = kind == formats.Text
-	enclosed, err := l.inReading(ctx, a.BatchID, data)
+	from, err := l.reading(ctx, a.BatchID, nil, came)
 	if err != nil {
 		return out, err
 	}
-	if _, p, _ := read.Opened(enclosed); p != nil {
+	if _, p, _ := read.Enclosed(from, from.size); p != nil {
 		out.Profile = p.Name
 	}
-	d, err := safeDecode(a, enclosed)
+	d, err := safely(glance, a, from)
 	if err != nil {
 		return out, err
 	}
@@ -146,20 +152,23 @@ func (l *Lab) lookAt(ctx context.Context, a store.Arrival) (out Looked, err erro
 	return out, nil
 }
 
-// safeDecode is decode, in which a file that fails its reader is refused.
-func safeDecode(a store.Arrival, data []byte) (d decoded, err error) {
+// safely reads a file so that one which fails its reader is refused.
+func safely(decode func(string, source, string) (decoded, error), a store.Arrival, from source) (d decoded, err error) {
 	defer func() {
 		if r := recover(); r != nil {
 			d, err = decoded{out: Outcome{File: a.Name, Status: Refused, Message: fmt.Sprintf("It cannot be read; it fails Yugen's reader (%v).", r)}}, nil
 		}
 	}()
-	return decode(a.Name, data, a.Who)
+	if d, err = decode(a.Name, from, a.Who); err == nil && d.out.Status != Refused {
+		d.hash, err = raw.HashOf(from, from.size)
+	}
+	return d, err
 }
 
 // see fills what a file holds and what it does not say.
 func (k *Looked) see(d decoded) {
 	h := d.header
-	k.header, k.hash = h, d.packed.Hash
+	k.header, k.hash = h, d.hash
 	k.SampleName, k.Vial, k.AcquiredAt = h.SampleName, h.Vial, h.AcquiredAt
 	k.Message = strings.Join(h.Doubts, " ")
 	for _, tr := range d.file.Traces {
@@ -386,27 +395,32 @@ func (l *Lab) TextOf(ctx context.Context, batchID, id string) (TextSeen, error) 
 	return out, nil
 }
 
-// lookedFile reads a file of a batch that is looked at.
-func (l *Lab) lookedFile(batchID, id string) (store.Arrival, []byte, error) {
+// lookedFile opens a file of a batch that is looked at.
+func (l *Lab) lookedFile(batchID, id string) (*store.ArrivedFile, error) {
 	if id == "" {
-		return store.Arrival{}, nil, fmt.Errorf("a file without an id: %w", store.ErrNotFound)
+		return nil, fmt.Errorf("a file without an id: %w", store.ErrNotFound)
 	}
-	a, data, err := l.store.Looked(id)
-	if errors.Is(err, fs.ErrNotExist) || err == nil && a.BatchID != batchID {
-		return a, nil, fmt.Errorf("file %s: %w", id, store.ErrNotFound)
+	f, err := l.store.Looked(id)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, fmt.Errorf("file %s: %w", id, store.ErrNotFound)
 	}
-	return a, data, err
+	if err == nil && f.BatchID != batchID {
+		return nil, errors.Join(fmt.Errorf("file %s: %w", id, store.ErrNotFound), f.Close())
+	}
+	return f, err
 }
 
 func (l *Lab) lookedText(batchID, id string) ([]byte, error) {
-	a, data, err := l.lookedFile(batchID, id)
+	f, err := l.lookedFile(batchID, id)
 	if err != nil {
 		return nil, err
 	}
-	if kind, err := read.KindOf(data); err != nil || kind != formats.Text {
-		return nil, refuse("%s is no delimited text", a.Name)
+	defer f.Close()
+	from := source{f, f.Arrival.Size}
+	if kind, err := kindOf(from); err != nil || kind != formats.Text || from.size > formats.MaxWhole {
+		return nil, refuse("%s is no delimited text", f.Name)
 	}
-	return data, nil
+	return whole(from)
 }
 
 // ReadSo asks what a profile makes of a looked-at text.

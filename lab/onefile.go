@@ -18,18 +18,20 @@ type OneFile struct {
 
 // TryFile processes a looked-at file by a batch's method and curves, as a sample of the batch. Nothing is written.
 func (l *Lab) TryFile(ctx context.Context, batchID, id string) (OneFile, error) {
-	a, data, err := l.lookedFile(batchID, id)
+	f, err := l.lookedFile(batchID, id)
 	if err != nil {
 		return OneFile{}, err
 	}
+	defer f.Close()
 	b, err := l.Batch(ctx, batchID)
 	if err != nil {
 		return OneFile{}, err
 	}
-	if data, err = l.inReading(ctx, batchID, data); err != nil {
+	from, err := l.reading(ctx, batchID, nil, source{f, f.Arrival.Size})
+	if err != nil {
 		return OneFile{}, err
 	}
-	d, err := safeDecode(a, data)
+	d, err := safely(inFull, f.Arrival, from)
 	if err != nil {
 		return OneFile{}, err
 	}
@@ -41,11 +43,11 @@ func (l *Lab) TryFile(ctx context.Context, batchID, id string) (OneFile, error) 
 		return OneFile{}, err
 	}
 	const own = "the file"
-	one, err := InjectionOf(d.file, d.packed.Hash, b.Version.Method)
+	one, err := InjectionOf(d.file, d.hash, b.Version.Method)
 	if err != nil {
-		return OneFile{}, refuse("%s: %s", a.Name, err)
+		return OneFile{}, refuse("%s: %s", f.Name, err)
 	}
-	one.Entry = proposedEntry(a.Name, d.header, b.Version.Method.Curves.Unit)
+	one.Entry = proposedEntry(f.Name, d.header, b.Version.Method.Curves.Unit)
 	one.ID, one.Role = own, batch.Sample
 	r, err := batch.Process(ctx, batch.Input{Injections: append(injections, one), Method: b.Version.Method, Choices: b.Choices}, &l.peaks)
 	if err != nil {

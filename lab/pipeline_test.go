@@ -11,7 +11,7 @@ import (
 
 	"yugen/bench"
 	"yugen/core/batch"
-	"yugen/formats/andi"
+	"yugen/formats/read"
 	"yugen/store"
 )
 
@@ -52,7 +52,7 @@ func numbersOf(t *testing.T) string {
 	}
 	injections := make([]batch.Injection, len(study.Files))
 	for i, f := range study.Files {
-		file, err := andi.Read(f.Data)
+		file, err := read.File(f.Data)
 		if err != nil {
 			t.Fatal(err)
 		}

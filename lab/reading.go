@@ -2,6 +2,7 @@ package lab
 
 import (
 	"context"
+	"io"
 	"strings"
 
 	"yugen/formats"
@@ -10,29 +11,50 @@ import (
 	"yugen/store"
 )
 
-// inReading puts a delimited text together with the first profile of the batch's study that fits it. Other files, and texts that fit none, stay as they are.
-func (l *Lab) inReading(ctx context.Context, batchID string, data []byte) ([]byte, error) {
-	return l.reading(ctx, batchID, nil, data)
-}
-
-// reading is inReading with a profile that a person chose; a text that does not fit it is refused when it is read, never bent.
-func (l *Lab) reading(ctx context.Context, batchID string, chosen *text.Profile, data []byte) ([]byte, error) {
-	if kind, err := read.KindOf(data); err != nil || kind != formats.Text { // what is of no known kind is refused when it is read
-		return data, nil
+// reading puts a delimited text together with the profile by which it is read: that which a person chose, else the first of the batch's study that fits. Other
+// files, and texts that fit none, stay as they are; a text that does not fit a chosen profile is refused when it is read, never bent.
+func (l *Lab) reading(ctx context.Context, batchID string, chosen *text.Profile, from source) (source, error) {
+	kind, err := kindOf(from)
+	if err != nil || kind != formats.Text || from.size > formats.MaxWhole { // what is of no known kind, or too large, is refused when it is read
+		return from, err
+	}
+	data, err := whole(from)
+	if err != nil {
+		return from, err
 	}
 	if chosen != nil {
-		return read.Enclose(*chosen, data)
+		return enclose(*chosen, data)
 	}
 	profiles, err := l.profilesOf(ctx, batchID)
 	if err != nil {
-		return nil, err
+		return from, err
 	}
 	for _, p := range profiles {
 		if p.Profile.Fits(data) == nil {
-			return read.Enclose(p.Profile, data)
+			return enclose(p.Profile, data)
 		}
 	}
-	return data, nil
+	return from, nil
+}
+
+func enclose(p text.Profile, data []byte) (source, error) {
+	both, err := read.Enclose(p, data)
+	return inMemory(both), err
+}
+
+// whole are all bytes of a file that is small enough.
+func whole(from source) ([]byte, error) {
+	return io.ReadAll(io.NewSectionReader(from, 0, from.size))
+}
+
+// kindOf tells what a file is by its beginning; what is of no known kind has none.
+func kindOf(from source) (formats.Kind, error) {
+	head := make([]byte, min(from.size, formats.HeadBytes))
+	if n, err := from.ReadAt(head, 0); n < len(head) {
+		return "", err
+	}
+	kind, _ := read.KindOf(head)
+	return kind, nil
 }
 
 func (l *Lab) profilesOf(ctx context.Context, batchID string) (list []store.Profile, err error) {

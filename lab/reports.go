@@ -238,7 +238,7 @@ func (l *Lab) KeptReport(ctx context.Context, batchID, id string) ([]byte, error
 	}
 	for _, r := range list {
 		if r.ID == id {
-			return l.Raw(ctx, r.PDFHash)
+			return l.blob(ctx, r.PDFHash)
 		}
 	}
 	return nil, fmt.Errorf("report %s: %w", id, store.ErrNotFound)

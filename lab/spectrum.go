@@ -2,13 +2,17 @@ package lab
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"sort"
 	"sync"
 
 	"yugen/core/spectra"
+	"yugen/formats"
 	"yugen/formats/read"
+	"yugen/formats/text"
+	"yugen/raw"
 	"yugen/store"
 )
 
@@ -38,28 +42,27 @@ func (l *Lab) SpectrumAt(ctx context.Context, batchID, injectionID string, atMin
 		return Spectrum{}, err
 	}
 	for _, hash := range in.Hashes() {
-		runs, err := l.runsOf(ctx, hash)
+		runs, err := l.spectraOf(ctx, hash)
 		if err != nil {
 			return Spectrum{}, err
 		}
 		for _, r := range runs {
-			if r.Level <= 1 && len(r.Scans) > 0 {
-				return nearestTo(r, atMin), nil
+			if r.Level > 1 {
+				continue
 			}
+			s, err := r.Nearest(60 * atMin)
+			if errors.Is(err, raw.ErrAbsent) {
+				continue
+			}
+			return sent(r.About, s), err
 		}
 	}
 	return Spectrum{}, fmt.Errorf("spectra of %s: %w", in.Name, store.ErrNotFound)
 }
 
-// nearestTo is the scan next to a moment.
-func nearestTo(r spectra.Run, atMin float64) Spectrum {
-	atS := 60 * atMin
-	i := sort.Search(len(r.Scans), func(i int) bool { return r.Scans[i].TimeS >= atS })
-	if i == len(r.Scans) || i > 0 && atS-r.Scans[i-1].TimeS < r.Scans[i].TimeS-atS {
-		i--
-	}
-	s := r.Scans[i]
-	out := Spectrum{Kind: r.Kind, Level: r.Level, Polarity: r.Polarity, Unit: r.Unit, AtMin: s.TimeS / 60, Axis: []float64{}, Values: []float64{}, Profile: r.Profile}
+// sent is a spectrum as it is sent, of many points the largest.
+func sent(of spectra.About, s spectra.Scan) Spectrum {
+	out := Spectrum{Kind: of.Kind, Level: of.Level, Polarity: of.Polarity, Unit: of.Unit, AtMin: s.TimeS / 60, Axis: []float64{}, Values: []float64{}, Profile: of.Profile}
 	least := math.Inf(-1)
 	if len(s.Values) > maxSpectrumPoints {
 		sorted := append([]float64{}, s.Values...)
@@ -74,42 +77,57 @@ func nearestTo(r spectra.Run, atMin float64) Spectrum {
 	return out
 }
 
-// runCache holds the spectra of the files that were looked at last, so that moving along one reads it once.
-type runCache struct {
-	mu    sync.Mutex
-	order []string
-	held  map[string][]spectra.Run
+// spectraOf opens the spectra of a raw file. Those of a file that came before they were laid down are laid down now.
+func (l *Lab) spectraOf(ctx context.Context, hash string) ([]*raw.Run, error) {
+	runs, err := l.store.Spectra(ctx, hash)
+	if !errors.Is(err, raw.ErrAbsent) || l.bare.has(hash) {
+		return runs, ignore(err, raw.ErrAbsent)
+	}
+	f, err := l.store.OpenRaw(ctx, hash)
+	if err != nil {
+		return nil, err
+	}
+	in := l.store.ReceiveSpectra(ctx, hash)
+	defer in.Drop()
+	file, err := read.From(f, f.Size, text.AxisGuessed, formats.Streamed, in)
+	if err != nil {
+		return nil, err
+	}
+	if len(file.Outlines) == 0 {
+		l.bare.add(hash)
+		return nil, nil
+	}
+	if err := in.KeepSpectra(); err != nil {
+		return nil, err
+	}
+	return l.store.Spectra(ctx, hash)
 }
 
-// cachedRuns is of how many files spectra are held.
-const cachedRuns = 2
+// ignore is an error unless it is the one that says nothing new.
+func ignore(err, nothing error) error {
+	if errors.Is(err, nothing) {
+		return nil
+	}
+	return err
+}
 
-func (l *Lab) runsOf(ctx context.Context, hash string) ([]spectra.Run, error) {
-	l.runs.mu.Lock()
-	runs, ok := l.runs.held[hash]
-	l.runs.mu.Unlock()
-	if ok {
-		return runs, nil
+// bare remembers files that have no spectra.
+type bare struct {
+	mu    sync.Mutex
+	files map[string]bool
+}
+
+func (b *bare) has(hash string) bool {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	return b.files[hash]
+}
+
+func (b *bare) add(hash string) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	if b.files == nil {
+		b.files = map[string]bool{}
 	}
-	data, err := l.Raw(ctx, hash)
-	if err != nil {
-		return nil, err
-	}
-	file, err := read.File(data)
-	if err != nil {
-		return nil, err
-	}
-	l.runs.mu.Lock()
-	defer l.runs.mu.Unlock()
-	if l.runs.held == nil {
-		l.runs.held = map[string][]spectra.Run{}
-	}
-	if _, twice := l.runs.held[hash]; !twice {
-		l.runs.held[hash], l.runs.order = file.Spectra, append(l.runs.order, hash)
-		if len(l.runs.order) > cachedRuns {
-			delete(l.runs.held, l.runs.order[0])
-			l.runs.order = l.runs.order[1:]
-		}
-	}
-	return file.Spectra, nil
+	b.files[hash] = true
 }

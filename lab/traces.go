@@ -12,7 +12,6 @@ import (
 	"yugen/core/channels"
 	"yugen/core/signal"
 	"yugen/core/spectra"
-	"yugen/formats/read"
 	"yugen/store"
 )
 
@@ -73,15 +72,15 @@ func (l *Lab) recorded(ctx context.Context, in store.Injection, place int) (batc
 func (l *Lab) derived(ctx context.Context, in store.Injection, def channels.Signal) (batch.Signal, error) {
 	return l.traces.get(traceKey{strings.Join(in.Hashes(), "+"), def.Key()}, func() (signal.Trace, error) {
 		for _, hash := range in.Hashes() {
-			data, err := l.Raw(ctx, hash)
+			runs, err := l.spectraOf(ctx, hash)
 			if err != nil {
 				return signal.Trace{}, err
 			}
-			file, err := read.File(data)
-			if err != nil {
-				return signal.Trace{}, err
+			var sources []spectra.Source
+			for _, r := range runs {
+				sources = append(sources, r)
 			}
-			if tr, err := def.Derive(spectra.Sources(file.Spectra)); !errors.Is(err, channels.ErrAbsent) {
+			if tr, err := def.Derive(sources); !errors.Is(err, channels.ErrAbsent) {
 				return tr, err
 			}
 		}

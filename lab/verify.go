@@ -10,8 +10,10 @@ import (
 	"yugen/core/batch"
 	"yugen/core/peaks"
 	"yugen/core/signal"
+	"yugen/formats"
 	"yugen/formats/read"
 	"yugen/formats/text"
+	"yugen/raw"
 	"yugen/store"
 )
 
@@ -60,13 +62,15 @@ func checkTraces(t *store.Tx, progress func(done int)) (wrong []string, err erro
 	}
 	for i, f := range files {
 		progress(i)
-		data, err := t.Blob(f.RawHash)
+		file, err := t.OpenRaw(f.RawHash)
 		if err != nil {
 			continue // told already
 		}
-		decoded, err := read.File(data)
+		var sums raw.Digests
+		decoded, err := read.From(file, file.Size, text.AxisGuessed, formats.Streamed, &sums)
 		if err == nil && len(decoded.Traces) != f.Traces { // heads that are numbers were names of channels once
-			decoded, err = read.FileAs(data, text.AxisChannels)
+			sums = raw.Digests{}
+			decoded, err = read.From(file, file.Size, text.AxisChannels, formats.Streamed, &sums)
 		}
 		if err != nil || len(decoded.Traces) != f.Traces {
 			wrong = append(wrong, fmt.Sprintf("The raw file %.12s gives %d traces, %d are kept.", f.RawHash, len(decoded.Traces), f.Traces))
@@ -76,6 +80,9 @@ func checkTraces(t *store.Tx, progress func(done int)) (wrong []string, err erro
 			if kept, err := t.Trace(f.RawHash, k); err != nil || !sameTrace(kept, tr) {
 				wrong = append(wrong, fmt.Sprintf("Trace %d of the raw file %.12s is not what the file holds.", k+1, f.RawHash))
 			}
+		}
+		if err := t.CheckSpectra(f.RawHash, sums); err != nil {
+			wrong = append(wrong, fmt.Sprintf("Spectra of the raw file %.12s: %s.", f.RawHash, err))
 		}
 	}
 	return wrong, nil
@@ -258,7 +265,7 @@ func (r *recorded) compare(t *store.Tx, id string) error {
 		if mustJSON(own) != mustJSON(entry) {
 			r.say("The line of %s in the run list of %s was changed past the record.", in.Name, now.Name)
 		}
-		if in.RawHash != want.RawHash || in.Trace != want.Trace || in.FileName != want.FileName || mustJSON(in.Header) != mustJSON(want.Header) || mustJSON(append([]store.RawFile{}, in.More...)) != mustJSON(append([]store.RawFile{}, want.More...)) {
+		if in.RawHash != want.RawHash || in.Trace != want.Trace || in.FileName != want.FileName || mustJSON(in.Header) != mustJSON(want.Header) || mustJSON(append([]store.FurtherFile{}, in.More...)) != mustJSON(append([]store.FurtherFile{}, want.More...)) {
 			r.say("%s in %s stands on another file than came in.", in.Name, now.Name)
 		}
 		if hash, position, ok := in.SignalAt(in.Trace); in.Typed == nil && (!ok || position >= r.traces[hash]) {

@@ -114,7 +114,6 @@ func TestEveryAlterationIsFound(t *testing.T) {
 		t.Fatalf("an untouched folder: %v", wrong)
 	}
 	for what, c := range map[string]struct{ sql, want string }{
-		"a trace":                          {"UPDATE traces SET data = (SELECT data FROM traces ORDER BY raw_hash DESC LIMIT 1) WHERE raw_hash = (SELECT min(raw_hash) FROM traces)", "is not what the file holds"},
 		"the sampling of a trace":          {"UPDATE traces SET step_s = step_s * 2 WHERE raw_hash = (SELECT min(raw_hash) FROM traces)", "is not what the file holds"},
 		"a trace that is gone":             {"DELETE FROM traces WHERE raw_hash = (SELECT min(raw_hash) FROM traces)", "is missing"},
 		"a dilution":                       {`UPDATE injections SET entry = replace(entry, '"dilution":1', '"dilution":2') WHERE entry LIKE '%"sample"%'`, "changed past the record"},
@@ -132,7 +131,6 @@ func TestEveryAlterationIsFound(t *testing.T) {
 		"the method that is used":          {"UPDATE batches SET method_version_id = (SELECT id FROM method_versions WHERE number = 1)", "another method version"},
 		"a choice":                         {"UPDATE batches SET choices = '{}'", "decided about its curves"},
 		"a settled notice":                 {"DELETE FROM settled", "settled are not"},
-		"a raw file":                       {"UPDATE blobs SET data = (SELECT data FROM blobs WHERE hash != (SELECT raw_hash FROM injections WHERE position = 1) LIMIT 1) WHERE hash = (SELECT raw_hash FROM injections WHERE position = 1)", "Raw data"},
 		"a row of the record":              {"UPDATE record SET why = 'z' WHERE seq = 4", "Row 4 of the record"},
 		"a row in the middle that is gone": {"DELETE FROM record WHERE seq = 4", "a row before it is missing"},
 		"the end of the record":            {"DELETE FROM record WHERE seq > (SELECT max(seq) - 2 FROM record)", "its end was cut off"},
@@ -173,6 +171,71 @@ func TestEveryAlterationIsFound(t *testing.T) {
 		if wrong := strings.Join(found(t, copied), "\n"); !strings.Contains(wrong, c.want) {
 			t.Errorf("%s: found %q", what, wrong)
 		}
+	}
+}
+
+// Raw data lie in a database file of their own, with guards of its own; what is altered there past them is found as well.
+func TestEveryAlterationOfRawDataIsFound(t *testing.T) {
+	dir := t.TempDir()
+	s, err := store.Open(t.Context(), dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	l, ctx := New(s), t.Context()
+	id := must[string](t)(l.NewBatch(ctx, "S", "Leaves", "Method", batch.NewMethod(), who))
+	masses := must[[]byte](t)(os.ReadFile("../formats/andi/testdata/andims_1_float_netcdf4py.cdf"))
+	for name, data := range map[string][]byte{"a.cdf": masses, "b.csv": delimited("Sencha", "time_min;UV [mAU]")} {
+		if out := must[Outcome](t)(l.Import(ctx, id, name, data, who)); out.Status != Added {
+			t.Fatalf("%+v", out)
+		}
+	}
+	if err := s.Close(); err != nil {
+		t.Fatal(err)
+	}
+	if wrong := found(t, dir); len(wrong) != 0 {
+		t.Fatalf("an untouched folder: %v", wrong)
+	}
+	for what, c := range map[string]struct{ sql, want string }{
+		"the samples of a trace":  {"UPDATE traces SET data = (SELECT data FROM traces ORDER BY hash DESC LIMIT 1)", "is not what the file holds|has lost points"},
+		"samples that are gone":   {"DELETE FROM traces", "is not what the file holds"},
+		"a piece of a file":       {"UPDATE pieces SET data = (SELECT data FROM scans LIMIT 1) WHERE position = 0", "Raw data"},
+		"a piece that is gone":    {"DELETE FROM pieces WHERE hash = (SELECT max(hash) FROM pieces)", "is missing"},
+		"a file that is gone":     {"DELETE FROM files WHERE hash = (SELECT max(hash) FROM files)", "are not here"},
+		"the size of a file":      {"UPDATE files SET size = size - 1", "Raw data"},
+		"spectra":                 {"UPDATE scans SET data = (SELECT data FROM slices LIMIT 1)", "Spectra of the raw file"},
+		"what ions are read from": {"DELETE FROM slices WHERE low = (SELECT min(low) FROM slices)", "what ions are read from"},
+		"the total of a run":      {"UPDATE runs SET outline = (SELECT data FROM slices LIMIT 1)", "cannot be unpacked"},
+	} {
+		copied := copyFolder(t, dir)
+		db := must[*sql.DB](t)(sql.Open("sqlite", "file:"+filepath.Join(copied, "raw-0001.db")))
+		if _, err := db.Exec(c.sql); err == nil {
+			t.Errorf("%s: it is not guarded", what)
+		}
+		for _, table := range []string{"traces", "pieces", "files", "scans", "slices", "runs"} {
+			if _, err := db.Exec("DROP TRIGGER " + table + "_no_update; DROP TRIGGER " + table + "_no_delete"); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if _, err := db.Exec(c.sql); err != nil {
+			t.Fatalf("%s: %v", what, err)
+		}
+		db.Close()
+		wrong, hit := strings.Join(found(t, copied), "\n"), false
+		for want := range strings.SplitSeq(c.want, "|") {
+			hit = hit || strings.Contains(wrong, want)
+		}
+		if !hit {
+			t.Errorf("%s: found %q, want %q", what, wrong, c.want)
+		}
+	}
+	gone := copyFolder(t, dir)
+	for _, name := range []string{"raw-0001.db", "raw-0001.db-wal", "raw-0001.db-shm"} {
+		if err := os.Remove(filepath.Join(gone, name)); err != nil && !os.IsNotExist(err) {
+			t.Fatal(err)
+		}
+	}
+	if wrong := strings.Join(found(t, gone), "\n"); !strings.Contains(wrong, "are not here") {
+		t.Errorf("without the file of raw data: found %q", wrong)
 	}
 }
 

@@ -1,6 +1,7 @@
 package raw
 
 import (
+	"bytes"
 	"context"
 	"crypto/sha256"
 	"database/sql"
@@ -40,8 +41,11 @@ type Incoming struct {
 	runs  []*incomingRun
 	rows  []row
 	held  int
-	in    *volume // that is written to; nil while everything is in memory
-	tx    *sql.Tx
+	room  []byte  // to compress in
+	tx    *sql.Tx // nil while everything is in memory
+	// present is what tells that another one has kept the same meanwhile; there says that it has.
+	present string
+	there   bool
 }
 
 type row struct {
@@ -59,11 +63,17 @@ type incomingRun struct {
 	size    int            // its points
 	blocks  int
 	digest  hash.Hash
+	packed  []byte // of one scan, used again
 }
 
 // Receive begins to take in a file.
 func (s *Store) Receive(ctx context.Context, hash string) *Incoming {
-	return &Incoming{store: s, ctx: ctx, hash: hash}
+	return &Incoming{store: s, ctx: ctx, hash: hash, present: "SELECT 1 FROM files WHERE hash = ?"}
+}
+
+// ReceiveSpectra begins to take in only the spectra of a file that is kept elsewhere.
+func (s *Store) ReceiveSpectra(ctx context.Context, hash string) *Incoming {
+	return &Incoming{store: s, ctx: ctx, hash: hash, present: fmt.Sprintf("SELECT 1 FROM runs WHERE hash = ? AND form = %d", form)}
 }
 
 // Hash is the address of the file.
@@ -79,7 +89,8 @@ func (in *Incoming) Take(of spectra.About, s spectra.Scan) error {
 	r := in.runs[k]
 	r.About = r.Joined(of)
 	r.Add(s)
-	r.digest.Write(packScans(nil, []spectra.Scan{s}))
+	r.packed = packScans(r.packed[:0], []spectra.Scan{s})
+	r.digest.Write(r.packed)
 	r.pending, r.points = append(r.pending, s), r.points+len(s.Axis)
 	r.block, r.size = append(r.block, s), r.size+len(s.Axis)
 	if r.points >= scanPoints || len(r.pending) >= scanPoints {
@@ -100,7 +111,7 @@ func (in *Incoming) writeScans(k int) error {
 		return nil
 	}
 	last := len(r.TimesS) - 1
-	packed := encoder.EncodeAll(packScans(nil, r.pending), nil)
+	packed := in.compressed(packScans(nil, r.pending))
 	first := last + 1 - len(r.pending)
 	r.pending, r.points = nil, 0
 	return in.put(len(packed), "INSERT INTO scans(hash, form, run, first, last, data) VALUES (?,?,?,?,?,?)", in.hash, form, k, first, last, packed)
@@ -126,7 +137,7 @@ func (in *Incoming) writeSlices(k int) error {
 		return 0
 	})
 	for slice := range slices.Chunk(points, slicePoints) {
-		packed := encoder.EncodeAll(packPoints(slice), nil)
+		packed := in.compressed(packPoints(slice))
 		if err := in.put(len(packed), "INSERT INTO slices(hash, form, run, block, low, high, data) VALUES (?,?,?,?,?,?,?)", in.hash, form, k, r.blocks, slice[0].at, slice[len(slice)-1].at, packed); err != nil {
 			return err
 		}
@@ -137,9 +148,15 @@ func (in *Incoming) writeSlices(k int) error {
 	return nil
 }
 
+// compressed takes no more memory than it has bytes, as it may be held for a while.
+func (in *Incoming) compressed(data []byte) []byte {
+	in.room = encoder.EncodeAll(data, in.room[:0])
+	return bytes.Clone(in.room)
+}
+
 // put writes a row, or holds it while there is little.
-func (in *Incoming) put(bytes int, query string, args ...any) error {
-	in.rows, in.held = append(in.rows, row{query, args}), in.held+bytes
+func (in *Incoming) put(size int, query string, args ...any) error {
+	in.rows, in.held = append(in.rows, row{query, args}), in.held+size
 	if in.held < heldBytes {
 		return nil
 	}
@@ -148,25 +165,42 @@ func (in *Incoming) put(bytes int, query string, args ...any) error {
 
 // write writes what is held. Whoever began to write has the turn until the end.
 func (in *Incoming) write() error {
-	if in.tx == nil {
-		in.store.turn.Lock()
-		var err error
-		if in.in, err = in.store.writable(in.ctx); err == nil {
-			in.tx, err = in.in.db.BeginTx(in.ctx, nil)
-		}
-		if err != nil {
-			in.tx = nil
-			in.store.turn.Unlock()
+	defer func() { in.rows, in.held = nil, 0 }()
+	if in.tx == nil && !in.there {
+		if err := in.begin(); err != nil {
 			return err
 		}
+	}
+	if in.there {
+		return nil
 	}
 	for _, r := range in.rows {
 		if _, err := in.tx.ExecContext(in.ctx, r.query, r.args...); err != nil {
 			return err
 		}
 	}
-	in.rows, in.held = nil, 0
 	return nil
+}
+
+// begin takes the turn and looks whether somebody else has kept the same file meanwhile.
+func (in *Incoming) begin() error {
+	in.store.turn.Lock()
+	_, err := in.store.holding(in.ctx, in.present, in.hash)
+	if in.there = err == nil; in.there {
+		in.store.turn.Unlock()
+		return nil
+	}
+	if errors.Is(err, ErrAbsent) {
+		var v *volume
+		if v, err = in.store.writable(in.ctx); err == nil {
+			in.tx, err = v.db.BeginTx(in.ctx, nil)
+		}
+	}
+	if err != nil {
+		in.tx = nil
+		in.store.turn.Unlock()
+	}
+	return err
 }
 
 // Drop keeps nothing of it. After Keep it does nothing.
@@ -183,10 +217,6 @@ func (in *Incoming) Drop() {
 // Keep keeps the bytes of the file with its traces and what was taken of its spectra. What is kept already stays as it is.
 func (in *Incoming) Keep(from io.ReaderAt, size int64, traces []signal.Trace) error {
 	defer in.Drop()
-	kept, err := in.store.Has(in.ctx, in.hash)
-	if err != nil || kept {
-		return err
-	}
 	if err := in.keepRuns(); err != nil {
 		return err
 	}
@@ -201,7 +231,7 @@ func (in *Incoming) Keep(from io.ReaderAt, size int64, traces []signal.Trace) er
 		if n, err := from.ReadAt(piece, at); n < len(piece) {
 			return fmt.Errorf("the file cannot be read to its end: %w", errors.Join(err, io.ErrUnexpectedEOF))
 		}
-		packed := encoder.EncodeAll(piece, nil)
+		packed := in.compressed(piece)
 		if err := in.put(len(packed), "INSERT INTO pieces(hash, position, data) VALUES (?,?,?)", in.hash, at/pieceBytes, packed); err != nil {
 			return err
 		}
@@ -220,15 +250,13 @@ func (in *Incoming) KeepSpectra() error {
 
 func (in *Incoming) commit(query string, args ...any) error {
 	in.rows = append(in.rows, row{query, args})
-	if err := in.write(); err != nil {
+	if err := in.write(); err != nil || in.there {
 		return err
 	}
-	if err := in.tx.Commit(); err != nil {
-		return err
-	}
+	err := in.tx.Commit()
 	in.tx = nil
 	in.store.turn.Unlock()
-	return nil
+	return err
 }
 
 func (in *Incoming) keepRuns() error {
@@ -257,7 +285,7 @@ func (in *Incoming) keepTrace(k int, tr signal.Trace) error {
 		if tr.TimesS != nil {
 			data = packNumbers(data, tr.TimesS[from:to])
 		}
-		packed := encoder.EncodeAll(data, nil)
+		packed := in.compressed(data)
 		if err := in.put(len(packed), "INSERT INTO traces(hash, trace, position, data) VALUES (?,?,?,?)", in.hash, k, from/tracePoints, packed); err != nil {
 			return err
 		}

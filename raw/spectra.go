@@ -3,6 +3,7 @@ package raw
 import (
 	"bytes"
 	"context"
+	"database/sql"
 	"encoding/binary"
 	"encoding/gob"
 	"errors"
@@ -159,18 +160,28 @@ func (r *Run) Ions(bands ...spectra.Band) ([]float64, error) {
 
 // within tells every point of a band, of each scan in the order of its axis.
 func (r *Run) within(b spectra.Band, each func(point)) error {
-	rows, err := r.in.db.QueryContext(r.ctx, "SELECT data FROM slices WHERE hash = ? AND form = ? AND run = ? AND low <= ? AND high >= ? ORDER BY block, low, rowid", r.hash, form, r.number, b.High, b.Low)
+	touched, err := r.slices(b)
 	if err != nil {
 		return err
 	}
-	defer rows.Close()
+	read, err := r.in.db.PrepareContext(r.ctx, "SELECT data FROM slices WHERE rowid = ?")
+	if err != nil {
+		return err
+	}
+	defer read.Close()
+	var packed sql.RawBytes
 	var held []byte
-	for rows.Next() {
-		var packed []byte
-		if err := rows.Scan(&packed); err != nil {
+	for _, id := range touched {
+		rows, err := read.QueryContext(r.ctx, id)
+		if err != nil {
 			return err
 		}
-		if held, err = decoder.DecodeAll(packed, held[:0]); err != nil {
+		if rows.Next() {
+			if err = rows.Scan(&packed); err == nil {
+				held, err = decoder.DecodeAll(packed, held[:0])
+			}
+		}
+		if err := errors.Join(err, rows.Err(), rows.Close()); err != nil {
 			return fmt.Errorf("spectra of %.12s cannot be unpacked: %w", r.hash, err)
 		}
 		s, n, err := sliceOf(held)
@@ -183,7 +194,24 @@ func (r *Run) within(b spectra.Band, each func(point)) error {
 			}
 		}
 	}
-	return rows.Err()
+	return nil
+}
+
+// slices are those that a band touches, in the order of scans and, within, of the axis.
+func (r *Run) slices(b spectra.Band) (ids []int64, err error) {
+	rows, err := r.in.db.QueryContext(r.ctx, "SELECT rowid FROM slices WHERE hash = ? AND form = ? AND run = ? AND low <= ? AND high >= ? ORDER BY block, low, rowid", r.hash, form, r.number, b.High, b.Low)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		ids = append(ids, id)
+	}
+	return ids, rows.Err()
 }
 
 // At is the mean over the wavelengths of a band, or the nearest one, as spectra.Run has it.

@@ -11,6 +11,7 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -169,12 +170,14 @@ func attach(c *echo.Context, name string) {
 }
 
 func (s *server) raw(c *echo.Context) error {
-	name, data, err := s.lab.RawOf(c.Request().Context(), c.Param("batch"), c.Param("injection"))
+	name, came, err := s.lab.RawOf(c.Request().Context(), c.Param("batch"), c.Param("injection"))
 	if err != nil {
 		return err
 	}
 	attach(c, name)
-	return c.Blob(http.StatusOK, "application/octet-stream", data)
+	c.Response().Header().Set("Content-Type", "application/octet-stream")
+	http.ServeContent(c.Response(), c.Request(), "", time.Time{}, came)
+	return nil
 }
 
 func (s *server) document(contentType, name string) echo.HandlerFunc {

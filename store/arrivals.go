@@ -48,9 +48,28 @@ func (s *Store) ArriveToLook(a Arrival, body io.Reader) (Arrival, error) {
 
 func (s *Store) putDown(folder string, a Arrival, body io.Reader) (_ Arrival, err error) {
 	a.ID = NewID()
+	count := &counted{from: body}
+	err = s.putAs(folder, a, count)
+	a.Size = count.bytes
+	return a, err
+}
+
+// counted counts what is read.
+type counted struct {
+	from  io.Reader
+	bytes int64
+}
+
+func (c *counted) Read(p []byte) (int, error) {
+	n, err := c.from.Read(p)
+	c.bytes += int64(n)
+	return n, err
+}
+
+func (s *Store) putAs(folder string, a Arrival, body io.Reader) (err error) {
 	dir := filepath.Join(s.dir, folder)
 	if err := os.MkdirAll(dir, 0o755); err != nil {
-		return a, s.onDisk(err)
+		return s.onDisk(err)
 	}
 	half := filepath.Join(dir, a.ID+halfArrived)
 	defer func() {
@@ -60,22 +79,22 @@ func (s *Store) putDown(folder string, a Arrival, body io.Reader) (_ Arrival, er
 	}()
 	f, err := os.OpenFile(half, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
 	if err != nil {
-		return a, s.onDisk(err)
+		return s.onDisk(err)
 	}
 	head, err := json.Marshal(a)
 	if err == nil {
 		_, err = f.Write(append(head, '\n'))
 	}
 	if err != nil {
-		return a, errors.Join(s.onDisk(err), f.Close())
+		return errors.Join(s.onDisk(err), f.Close())
 	}
-	if a.Size, err = io.Copy(disk{f, s}, body); err != nil {
-		return a, errors.Join(err, f.Close())
+	if _, err = io.Copy(disk{f, s}, body); err != nil {
+		return errors.Join(err, f.Close())
 	}
 	if err := errors.Join(f.Sync(), f.Close()); err != nil {
-		return a, s.onDisk(err)
+		return s.onDisk(err)
 	}
-	return a, s.onDisk(os.Rename(half, filepath.Join(dir, a.ID)))
+	return s.onDisk(os.Rename(half, filepath.Join(dir, a.ID)))
 }
 
 // disk tells what the disk refuses from what does not arrive.
@@ -95,9 +114,19 @@ func (s *Store) Arrivals() ([]Arrival, error) { return s.waiting(arrivalsFolder)
 // LookedAt lists what is looked at before it is taken in, in the order in which it came.
 func (s *Store) LookedAt() ([]Arrival, error) { return s.waiting(lookedAtFolder) }
 
-// Looked reads a file that is looked at.
-func (s *Store) Looked(id string) (Arrival, []byte, error) {
-	return readArrival(filepath.Join(s.dir, lookedAtFolder, filepath.Base(id)), true)
+// ArrivedFile is the content of a file that has come, read as it is asked for.
+type ArrivedFile struct {
+	Arrival
+	*io.SectionReader
+	file *os.File
+}
+
+// Close lets go of the file.
+func (f *ArrivedFile) Close() error { return f.file.Close() }
+
+// Looked opens a file that is looked at.
+func (s *Store) Looked(id string) (*ArrivedFile, error) {
+	return openArrival(filepath.Join(s.dir, lookedAtFolder, filepath.Base(id)))
 }
 
 // Take lets a file that was looked at be taken in, as a says: it waits with the others from here on.
@@ -110,19 +139,12 @@ func (s *Store) Take(a Arrival) error {
 	if !a.Apart && a.Profile == nil {
 		return s.onDisk(os.Rename(from, filepath.Join(to, a.ID)))
 	}
-	_, data, err := readArrival(from, true)
+	f, err := openArrival(from)
 	if err != nil {
 		return err
 	}
-	head, err := json.Marshal(a)
-	if err != nil {
-		return err
-	}
-	half := filepath.Join(to, a.ID+halfArrived)
-	if err := os.WriteFile(half, append(append(head, '\n'), data...), 0o644); err != nil {
-		return s.onDisk(errors.Join(err, os.Remove(half)))
-	}
-	if err := s.onDisk(os.Rename(half, filepath.Join(to, a.ID))); err != nil {
+	defer f.Close()
+	if err := s.putAs(arrivalsFolder, a, f); err != nil {
 		return err
 	}
 	return s.PutBack(a.ID)
@@ -151,46 +173,42 @@ func (s *Store) waiting(folder string) ([]Arrival, error) {
 			}
 			continue
 		}
-		a, _, err := readArrival(path, false)
+		f, err := openArrival(path)
+		if err == nil {
+			err = f.Close()
+		}
 		if err != nil { // one that cannot be read must not keep the others waiting, nor the program from starting
 			slog.Error("an arrived file cannot be read and is left where it is", "error", err)
 			continue
 		}
-		list = append(list, a)
+		list = append(list, f.Arrival)
 	}
 	slices.SortFunc(list, func(a, b Arrival) int { return strings.Compare(a.ID, b.ID) })
 	return list, nil
 }
 
-// Arrived reads a file that waits.
-func (s *Store) Arrived(id string) ([]byte, error) {
-	_, data, err := readArrival(filepath.Join(s.dir, arrivalsFolder, id), true)
-	return data, err
+// Arrived opens a file that waits.
+func (s *Store) Arrived(id string) (*ArrivedFile, error) {
+	return openArrival(filepath.Join(s.dir, arrivalsFolder, id))
 }
 
-func readArrival(path string, whole bool) (a Arrival, data []byte, err error) {
+func openArrival(path string) (*ArrivedFile, error) {
 	f, err := os.Open(path)
 	if err != nil {
-		return a, nil, err
+		return nil, err
 	}
-	defer f.Close()
-	r := bufio.NewReader(f)
-	head, err := r.ReadBytes('\n')
-	if err != nil {
-		return a, nil, fmt.Errorf("store: the arrived file %s: %w", path, err)
+	a := &ArrivedFile{file: f}
+	head, err := bufio.NewReader(f).ReadBytes('\n')
+	if err == nil {
+		err = json.Unmarshal(head, &a.Arrival)
 	}
-	if err := json.Unmarshal(head, &a); err != nil {
-		return a, nil, fmt.Errorf("store: the arrived file %s: %w", path, err)
+	info, errStat := f.Stat()
+	if err := errors.Join(err, errStat); err != nil {
+		return nil, fmt.Errorf("store: the arrived file %s: %w", path, errors.Join(err, f.Close()))
 	}
-	info, err := f.Stat()
-	if err != nil {
-		return a, nil, err
-	}
-	if a.Size = info.Size() - int64(len(head)); !whole {
-		return a, nil, nil
-	}
-	data, err = io.ReadAll(r)
-	return a, data, err
+	a.Arrival.Size = info.Size() - int64(len(head))
+	a.SectionReader = io.NewSectionReader(f, int64(len(head)), a.Arrival.Size)
+	return a, nil
 }
 
 // Leave takes a file away that was taken in, or is not wanted.

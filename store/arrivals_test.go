@@ -47,7 +47,12 @@ func TestArrivedFilesWait(t *testing.T) {
 		t.Fatalf("%+v %v", list, err)
 	}
 	for i, want := range []string{"first\nfile", "", "third"} {
-		data, err := s.Arrived(list[i].ID)
+		f, err := s.Arrived(list[i].ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		data, err := io.ReadAll(f)
+		f.Close()
 		if err != nil || string(data) != want || list[i].Name != want || list[i].Size != int64(len(want)) || list[i].Place != "here" {
 			t.Errorf("%+v %q %v", list[i], data, err)
 		}

@@ -77,3 +77,60 @@ func TestABackupTakesEveryDatabaseAndLinksWhatIsTheSame(t *testing.T) {
 		t.Errorf("a damaged file is not told: %v", err)
 	}
 }
+
+// A full file of raw data is copied once: later backups have the very file of the one before, and restore it.
+func TestABackupLinksClosedFilesOfRawData(t *testing.T) {
+	dir, into := t.TempDir(), t.TempDir()
+	s := open(t, dir)
+	take := func(text string) {
+		t.Helper()
+		kept := keep(t, s, []byte(text))
+		write(t, s, func(tx *Tx) error { return tx.PutKept(kept) })
+	}
+	take("spring")
+	db, err := sql.Open("sqlite", "file:"+filepath.Join(dir, "raw-0001.db"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := db.Exec("INSERT INTO closed VALUES ('now')"); err != nil {
+		t.Fatal(err)
+	}
+	if err := db.Close(); err != nil {
+		t.Fatal(err)
+	}
+	var made [2]string
+	for i, text := range []string{"summer", "autumn"} {
+		take(text)
+		if made[i], err = s.Backup(t.Context(), into, nil); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for name, same := range map[string]bool{"raw-0001.db": true, "raw-0002.db": false} {
+		a, errA := os.Stat(filepath.Join(made[0], name))
+		b, errB := os.Stat(filepath.Join(made[1], name))
+		if errA != nil || errB != nil || os.SameFile(a, b) != same {
+			t.Errorf("%s is the same file in both backups: %v, want %v (%v, %v)", name, !same, same, errA, errB)
+		}
+	}
+	back := filepath.Join(t.TempDir(), "back")
+	if err := Restore(t.Context(), made[1], back); err != nil {
+		t.Fatal(err)
+	}
+	restored := open(t, back)
+	for _, text := range []string{"spring", "summer", "autumn"} {
+		f, err := restored.OpenRaw(t.Context(), Hash([]byte(text)))
+		if err != nil {
+			t.Fatal(err)
+		}
+		got := make([]byte, f.Size)
+		if _, err := f.ReadAt(got, 0); err != nil || string(got) != text {
+			t.Errorf("%q comes back as %q, %v", text, got, err)
+		}
+	}
+	if err := os.Remove(filepath.Join(made[1], "raw-0001.db")); err != nil {
+		t.Fatal(err)
+	}
+	if err := CheckFolder(t.Context(), made[1]); err == nil || !strings.Contains(err.Error(), "not here") {
+		t.Errorf("a backup that lacks a file of raw data: %v", err)
+	}
+}

@@ -82,8 +82,8 @@ type Injection struct {
 	FileName string         `json:"file_name"`
 	Header   formats.Header `json:"header"`
 	// More are the further files of the injection, one a detector. Trace counts the signals of all files.
-	More  []RawFile    `json:"more,omitempty"`
-	Edits []peaks.Edit `json:"edits"`
+	More  []FurtherFile `json:"more,omitempty"`
+	Edits []peaks.Edit  `json:"edits"`
 }
 
 // Studies lists all studies with their batches, in the order they were made.

@@ -17,18 +17,21 @@ import (
 // addInjections puts n injections with files of their own into a batch and gives their ids.
 func addInjections(t *testing.T, s *Store, batchID string, n int) (ids []string) {
 	t.Helper()
+	tr, err := signal.NewUniform(0, 1, make([]float64, 10))
+	if err != nil {
+		t.Fatal(err)
+	}
+	tr.Name, tr.Unit = "UV", "mAU"
+	files := make([]Kept, n)
+	for i := range files {
+		files[i] = keep(t, s, fmt.Appendf(nil, "file %d", i), tr)
+	}
 	write(t, s, func(tx *Tx) error {
-		for i := range n {
-			tr, err := signal.NewUniform(0, 1, make([]float64, 10))
-			if err != nil {
+		for i, kept := range files {
+			if err := tx.PutKept(kept); err != nil {
 				return err
 			}
-			tr.Name, tr.Unit = "UV", "mAU"
-			packed := Pack([]byte(fmt.Sprintf("file %d", i)), []signal.Trace{tr})
-			if err := tx.PutPacked(packed); err != nil {
-				return err
-			}
-			id, added, err := tx.AddInjection(batchID, Injection{Entry: batch.Entry{Name: fmt.Sprintf("Leaf %d", i), Dilution: 1, Factor: 1}, RawHash: packed.Hash, FileName: "a.cdf"})
+			id, added, err := tx.AddInjection(batchID, Injection{Entry: batch.Entry{Name: fmt.Sprintf("Leaf %d", i), Dilution: 1, Factor: 1}, RawHash: kept.Hash, FileName: "a.cdf"})
 			if err != nil || !added {
 				return fmt.Errorf("added %v: %w", added, err)
 			}

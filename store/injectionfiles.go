@@ -8,8 +8,8 @@ import (
 	"yugen/formats"
 )
 
-// RawFile is a further file of an injection, as that of a second detector.
-type RawFile struct {
+// FurtherFile is a further file of an injection, as that of a second detector.
+type FurtherFile struct {
 	RawHash  string         `json:"raw_hash"`
 	FileName string         `json:"file_name"`
 	Header   formats.Header `json:"header"`
@@ -53,7 +53,7 @@ func (t *Tx) FileIn(batchID, rawHash string) (injectionID string, there bool, er
 }
 
 // SetFiles says which further files an injection has.
-func (t *Tx) SetFiles(injectionID string, files []RawFile) error {
+func (t *Tx) SetFiles(injectionID string, files []FurtherFile) error {
 	if err := t.exec("DELETE FROM injection_files WHERE injection_id = ?", injectionID); err != nil {
 		return err
 	}
@@ -106,11 +106,11 @@ func (t *Tx) InjectionsNamed(batchID, beginning string) (list []Injection, err e
 }
 
 // files reads the further files of all injections of a batch, by injection.
-func (t *Tx) files(batchID string) (map[string][]RawFile, error) {
-	of := map[string][]RawFile{}
+func (t *Tx) files(batchID string) (map[string][]FurtherFile, error) {
+	of := map[string][]FurtherFile{}
 	err := t.each("SELECT injection_id, raw_hash, file_name, header FROM injection_files WHERE batch_id = ? ORDER BY injection_id, position", []any{batchID}, func(r *sql.Rows) error {
 		var id, header string
-		var f RawFile
+		var f FurtherFile
 		if err := r.Scan(&id, &f.RawHash, &f.FileName, &header); err != nil {
 			return err
 		}

@@ -1,5 +1,4 @@
-// Package store keeps a lab's work in one SQLite database: raw files, traces, methods, batches, results, reports and the
-// record.
+// Package store keeps a lab's work in one SQLite database: methods, batches, results, reports and the record; its raw data lie beside.
 package store
 
 import (
@@ -18,6 +17,8 @@ import (
 	"github.com/google/uuid"
 	"github.com/pressly/goose/v3"
 	_ "modernc.org/sqlite" // the driver
+
+	"yugen/raw"
 )
 
 //go:embed migrations/*.sql
@@ -27,6 +28,7 @@ var migrations embed.FS
 type Store struct {
 	db  *sql.DB
 	dir string
+	raw *raw.Store
 	// signer signs the record's end and kept results; nil where the installation has no place for a key.
 	signer *signer
 	turn   chan struct{} // holds one: writers wait for it in turn, instead of for the database's lock and its time limit
@@ -59,6 +61,10 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 		return nil, err
 	}
 	s := &Store{db: db, dir: dir, turn: make(chan struct{}, 1)}
+	if s.raw, err = raw.Open(ctx, dir); err != nil {
+		db.Close()
+		return nil, err
+	}
 	if s.signer, err = loadSigner(); err != nil {
 		slog.Warn("the record is kept without signatures", "reason", err)
 	}
@@ -99,8 +105,8 @@ func Lock(dir string) (release func(), err error) {
 	return func() { _ = held.Unlock() }, nil
 }
 
-// Close closes the database.
-func (s *Store) Close() error { return s.db.Close() }
+// Close closes the databases.
+func (s *Store) Close() error { return errors.Join(s.raw.Close(), s.db.Close()) }
 
 // Tx is a transaction: all of it is kept, or nothing.
 type Tx struct {
@@ -109,6 +115,8 @@ type Tx struct {
 	now    time.Time
 	signer *signer
 	end    head // of the record, where this transaction added to it
+	raw    *raw.Store
+	flush  bool // raw data that this transaction refers to must be on disk before it is
 }
 
 // Write runs f in a transaction of its own. What f did is on disk when Write returns nil.
@@ -124,9 +132,14 @@ func (s *Store) Write(ctx context.Context, f func(*Tx) error) error {
 		return s.onDisk(fmt.Errorf("store: begin: %w", err))
 	}
 	defer func() { _ = tx.Rollback() }() // does nothing after a commit
-	t := &Tx{tx: tx, ctx: ctx, now: time.Now().UTC(), signer: s.signer}
+	t := &Tx{tx: tx, ctx: ctx, now: time.Now().UTC(), signer: s.signer, raw: s.raw}
 	if err := f(t); err != nil {
 		return s.onDisk(err)
+	}
+	if t.flush {
+		if err := s.raw.Flush(ctx); err != nil {
+			return s.onDisk(err)
+		}
 	}
 	if err := tx.Commit(); err != nil {
 		return s.onDisk(fmt.Errorf("store: commit: %w", err))
@@ -161,7 +174,7 @@ func (s *Store) Read(ctx context.Context, f func(*Tx) error) error {
 		return fmt.Errorf("store: begin: %w", err)
 	}
 	defer func() { _ = tx.Rollback() }()
-	return f(&Tx{tx: tx, ctx: ctx, now: time.Now().UTC(), signer: s.signer})
+	return f(&Tx{tx: tx, ctx: ctx, now: time.Now().UTC(), signer: s.signer, raw: s.raw})
 }
 
 // NewID is a time-ordered unique id.

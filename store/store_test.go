@@ -5,6 +5,7 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"math"
 	"os"
 	"path/filepath"
 	"strings"
@@ -63,14 +64,22 @@ func TestTracesKeepEveryBit(t *testing.T) {
 	if err1 != nil || err2 != nil {
 		t.Fatal(err1, err2)
 	}
+	long := make([]float64, 150_000) // more than one piece of it
+	for i := range long {
+		long[i] = math.Sin(float64(i))
+	}
+	many, err := signal.NewUniform(0, 0.01, long)
+	if err != nil {
+		t.Fatal(err)
+	}
+	traces := []signal.Trace{even, uneven, many}
+	kept := keep(t, s, []byte("x"), traces...)
 	write(t, s, func(tx *Tx) error {
-		packed := Pack([]byte("x"), []signal.Trace{even, uneven})
-		hash := packed.Hash
-		if err := tx.PutPacked(packed); err != nil {
+		if err := tx.PutKept(kept); err != nil {
 			return err
 		}
-		for i, want := range []signal.Trace{even, uneven} {
-			got, err := tx.Trace(hash, i)
+		for i, want := range traces {
+			got, err := tx.Trace(kept.Hash, i)
 			if err != nil {
 				return err
 			}
@@ -82,6 +91,16 @@ func TestTracesKeepEveryBit(t *testing.T) {
 		}
 		return nil
 	})
+}
+
+// keep keeps the content of a raw file.
+func keep(t *testing.T, s *Store, data []byte, traces ...signal.Trace) Kept {
+	t.Helper()
+	k, err := s.Keep(t.Context(), s.Receive(t.Context(), Hash(data)), bytes.NewReader(data), int64(len(data)), traces)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return k
 }
 
 // newBatch makes a study with a batch and its first method version.

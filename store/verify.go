@@ -10,6 +10,8 @@ import (
 	"sort"
 
 	"github.com/pressly/goose/v3"
+
+	"yugen/raw"
 )
 
 // Verified is what checking a store by itself found: its hashes, its record, its guards.
@@ -175,12 +177,25 @@ func (s *Store) checkBlobs(t *Tx, v *Verified, progress func(done, total int)) e
 		if progress != nil {
 			progress(i, len(hashes))
 		}
-		if _, err := t.Blob(h); err != nil {
+		if err := t.checkRaw(h); err != nil {
 			v.say("Raw data %.12s: %v.", h, err)
 		}
 	}
 	v.Blobs = len(hashes)
 	return nil
+}
+
+// checkRaw reads a file whole, piece by piece, and compares it with its hash.
+func (t *Tx) checkRaw(hash string) error {
+	f, err := t.OpenRaw(hash)
+	if err != nil {
+		return err
+	}
+	got, err := raw.HashOf(f, f.Size)
+	if err == nil && got != hash {
+		err = errors.New("they are corrupt: their hash does not match")
+	}
+	return err
 }
 
 func (s *Store) checkRecord(t *Tx, v *Verified) error {

@@ -145,7 +145,7 @@ func integrateFile(name string, which selection, settings peaksSettings) ([]inte
 	return list, nil
 }
 
-// readFile reads a file or, for "-", standard input, up to what any reader takes.
+// readFile reads a file or, for "-", standard input, into memory.
 func readFile(name string) ([]byte, error) {
 	in := io.Reader(os.Stdin)
 	if name != "-" {
@@ -156,12 +156,12 @@ func readFile(name string) ([]byte, error) {
 		defer f.Close()
 		in = f
 	}
-	data, err := io.ReadAll(io.LimitReader(in, formats.MaxBytes+1))
+	data, err := io.ReadAll(io.LimitReader(in, formats.MaxWhole+1))
 	if err != nil {
 		return nil, fmt.Errorf("%s cannot be read: %w", name, err)
 	}
-	if len(data) > formats.MaxBytes {
-		return nil, fmt.Errorf("%s has more than %d MB", name, formats.MaxBytes>>20)
+	if len(data) > formats.MaxWhole {
+		return nil, fmt.Errorf("%s has more than %d MB", name, formats.MaxWhole>>20)
 	}
 	return data, nil
 }

@@ -15,6 +15,7 @@ import (
 	"yugen/formats/runlist"
 	"yugen/formats/text"
 	"yugen/lab"
+	"yugen/raw"
 	"yugen/report"
 	"yugen/store"
 )
@@ -89,15 +90,17 @@ type given struct {
 }
 
 func openGiven(path string, reading selection) (given, error) {
-	data, err := readFile(path)
+	from, err := openInput(path)
 	if err != nil {
 		return given{}, err
 	}
-	file, err := reading.read(data, text.AxisGuessed)
+	defer from.Close()
+	file, err := reading.read(from, text.AxisGuessed)
 	if err != nil {
 		return given{}, fmt.Errorf("%s: %w", path, err)
 	}
-	return given{path, store.Hash(data), file}, nil
+	hash, err := raw.HashOf(from, from.size)
+	return given{path, hash, file}, err
 }
 
 // openInRunOrder reads the files in the order of the run list; the order on the command line has no effect. Files that the run list does not name belong to

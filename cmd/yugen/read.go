@@ -1,9 +1,12 @@
 package main
 
 import (
+	"bytes"
 	"encoding/csv"
+	"errors"
 	"fmt"
 	"io"
+	"os"
 	"slices"
 	"strconv"
 	"strings"
@@ -58,18 +61,21 @@ type spectraAnswer struct {
 
 // selection says which signal of a file is meant; without any it is what has peaks.
 type selection struct {
-	channel, ions, wavelength, axis, profile string
+	channel, ions, product, wavelength, axis, profile string
 }
 
 func (s *selection) flags(c *cobra.Command) {
 	c.Flags().StringVar(&s.channel, "channel", "", "the channel of this name or key")
 	c.Flags().StringVar(&s.ions, "ions", "", `ions of the spectra, as "71.05±0.3" or "71.05±10ppm"; several with commas are summed`)
+	c.Flags().StringVar(&s.product, "product", "", `a product of a precursor in spectra of fragments, as "195.1 → 138.1±0.3", or with > for the arrow`)
 	c.Flags().StringVar(&s.wavelength, "wavelength", "", `a wavelength of the spectra, as "278±4" nm`)
 	c.Flags().StringVar(&s.profile, "profile", "", "file of the profile by which delimited text is read, JSON")
 	c.Flags().StringVar(&s.axis, "axis", "", "what bare numbers as heads of a table are: mz, nm or channels; a guess without")
 }
 
-func (s selection) any() bool { return s.channel != "" || s.ions != "" || s.wavelength != "" }
+func (s selection) any() bool {
+	return s.channel != "" || s.ions != "" || s.product != "" || s.wavelength != ""
+}
 
 // open reads a file, or standard input for -.
 func (s selection) open(name string) (formats.File, error) {
@@ -77,20 +83,53 @@ func (s selection) open(name string) (formats.File, error) {
 	if !slices.Contains([]text.Axis{text.AxisGuessed, text.AxisMZ, text.AxisNM, text.AxisChannels}, axis) {
 		return formats.File{}, fmt.Errorf("the axis %q is unknown; it is mz, nm or channels", s.axis)
 	}
-	data, err := readFile(name)
+	from, err := openInput(name)
 	if err != nil {
 		return formats.File{}, err
 	}
-	f, err := s.read(data, axis)
+	defer from.Close()
+	f, err := s.read(from, axis)
 	if err != nil {
 		return f, fmt.Errorf("%s: %w", name, err)
 	}
 	return f, nil
 }
 
-func (s selection) read(data []byte, axis text.Axis) (formats.File, error) {
-	if kind, err := read.KindOf(data); s.profile == "" || err != nil || kind != formats.Text {
-		return read.FileAs(data, axis)
+// input is a file as it lies on the disk, of which a large one need not be in memory, or what came in by standard input.
+type input struct {
+	io.ReaderAt
+	io.Closer
+	size int64
+}
+
+func openInput(name string) (input, error) {
+	if name != "-" {
+		f, err := os.Open(name)
+		if err != nil {
+			return input{}, err
+		}
+		info, err := f.Stat()
+		if err == nil && info.Mode().IsRegular() {
+			return input{f, f, info.Size()}, nil
+		}
+		if err := errors.Join(err, f.Close()); err != nil {
+			return input{}, err
+		}
+	}
+	data, err := readFile(name)
+	return input{bytes.NewReader(data), io.NopCloser(nil), int64(len(data))}, err
+}
+
+func (s selection) read(from input, axis text.Axis) (formats.File, error) {
+	if s.profile == "" {
+		return read.From(from, from.size, axis, formats.Usual, nil)
+	}
+	head := make([]byte, min(from.size, formats.HeadBytes))
+	if n, err := from.ReadAt(head, 0); n < len(head) {
+		return formats.File{}, err
+	}
+	if kind, err := read.KindOf(head); err != nil || kind != formats.Text || from.size > formats.MaxWhole {
+		return read.From(from, from.size, axis, formats.Usual, nil)
 	}
 	var p text.Profile
 	if err := readJSON(s.profile, &p); err != nil {
@@ -98,6 +137,10 @@ func (s selection) read(data []byte, axis text.Axis) (formats.File, error) {
 	}
 	if axis != text.AxisGuessed {
 		p.Axis = axis
+	}
+	data, err := io.ReadAll(io.NewSectionReader(from, 0, from.size))
+	if err != nil {
+		return formats.File{}, err
 	}
 	return read.ByProfile(p, data)
 }
@@ -107,6 +150,8 @@ func (s selection) of(f formats.File) (formats.Channel, error) {
 	switch {
 	case s.ions != "":
 		return derivedOf(f, channels.ParseIons, s.ions)
+	case s.product != "":
+		return derivedOf(f, channels.ParseProduct, s.product)
 	case s.wavelength != "":
 		return derivedOf(f, channels.ParseWavelength, s.wavelength)
 	}

@@ -51,12 +51,14 @@ func TestReadTellsWhatFilesHold(t *testing.T) {
 		t.Errorf("%+v", c.Channels)
 	}
 	for name, args := range map[string][]string{
-		"a file that is none":    {"read", "read_test.go"},
-		"csv of a whole file":    {"read", table, "--format", "csv"},
-		"a channel that is none": {"read", table, "--channel", "UV 210 nm"},
-		"ions without tolerance": {"read", matrix, "--ions", "57.07"},
-		"ions of a table":        {"read", table, "--ions", "57.07±0.3"},
-		"an axis that is none":   {"read", matrix, "--axis", "cm"},
+		"a file that is none":       {"read", "read_test.go"},
+		"csv of a whole file":       {"read", table, "--format", "csv"},
+		"a channel that is none":    {"read", table, "--channel", "UV 210 nm"},
+		"ions without tolerance":    {"read", matrix, "--ions", "57.07"},
+		"ions of a table":           {"read", table, "--ions", "57.07±0.3"},
+		"a product of no fragments": {"read", matrix, "--product", "57.07>30±0.3"},
+		"a product without arrow":   {"read", matrix, "--product", "57.07±0.3"},
+		"an axis that is none":      {"read", matrix, "--axis", "cm"},
 	} {
 		if out, errs, code := yugen(t, "", args...); code != 1 || out != "" || strings.Count(strings.TrimSpace(errs), "\n") != 0 {
 			t.Errorf("%s: code %d, %q, %q", name, code, out, errs)

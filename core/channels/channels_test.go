@@ -76,6 +76,17 @@ func TestTheSameSignalHasTheSameKey(t *testing.T) {
 	if errA == nil {
 		t.Error("a decimal comma between ions passes for a list:", a)
 	}
+	for _, words := range []string{"195.09 → 71.05 ± 10 ppm", "195.09±10ppm>71.05±10ppm", "195.09->71.05±10ppm"} {
+		p, err := ParseProduct(words)
+		if want := (Signal{Kind: Product, Places: []Place{{195.09, 10, true}, {71.05, 10, true}}}); err != nil || p.Key() != want.Key() {
+			t.Errorf("%q is %q, %v", words, p.Key(), err)
+		}
+	}
+	for _, words := range []string{"195.09", "195.09 → 71.05", "195.09,1 → 71.05±0.3", "→"} {
+		if p, err := ParseProduct(words); err == nil {
+			t.Errorf("%q is %v", words, p)
+		}
+	}
 	a, errA = ParseIons("57.07,71.05±0.3")
 	b, errB := ParseIons(" 57.07+-0.3, 71.05+/-0.3 ")
 	if errA != nil || errB != nil || a.Key() != b.Key() || !slices.Equal(a.Places, []Place{{57.07, 0.3, false}, {71.05, 0.3, false}}) {

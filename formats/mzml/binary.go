@@ -29,24 +29,9 @@ func (a *array) decode() ([]float64, error) {
 	default:
 		return nil, fmt.Errorf("it does not say how wide its numbers are")
 	}
-	text := bytes.Map(func(r rune) rune {
-		if r == ' ' || r == '\n' || r == '\r' || r == '\t' {
-			return -1
-		}
-		return r
-	}, a.binary.Bytes())
-	var source io.Reader = base64.NewDecoder(base64.StdEncoding, bytes.NewReader(text))
-	if a.has(zlibbed) && len(text) > 0 {
-		z, err := zlib.NewReader(source)
-		if err != nil {
-			return nil, fmt.Errorf("its zlib stream is broken: %w", err)
-		}
-		defer z.Close()
-		source = z
-	}
-	raw, err := io.ReadAll(io.LimitReader(source, int64(a.length)*int64(width)+1))
+	raw, err := a.unpacked(a.length * width)
 	if err != nil {
-		return nil, fmt.Errorf("its bytes are broken: %w", err)
+		return nil, err
 	}
 	if len(raw) != a.length*width {
 		if len(raw) > a.length*width {
@@ -72,6 +57,35 @@ func (a *array) decode() ([]float64, error) {
 		}
 	}
 	return out, nil
+}
+
+// unpacked are the bytes of the array, at most one more than are stated.
+func (a *array) unpacked(stated int) ([]byte, error) {
+	text := a.binary.Bytes()
+	if bytes.ContainsAny(text, " \n\r\t") {
+		text = bytes.Join(bytes.Fields(text), nil)
+	}
+	if !a.has(zlibbed) || len(text) == 0 {
+		if base64.StdEncoding.DecodedLen(len(text)) > stated+3 {
+			return make([]byte, stated+1), nil
+		}
+		raw := make([]byte, base64.StdEncoding.DecodedLen(len(text)))
+		n, err := base64.StdEncoding.Decode(raw, text)
+		if err != nil {
+			return nil, fmt.Errorf("its bytes are broken: %w", err)
+		}
+		return raw[:n], nil
+	}
+	z, err := zlib.NewReader(base64.NewDecoder(base64.StdEncoding, bytes.NewReader(text)))
+	if err != nil {
+		return nil, fmt.Errorf("its zlib stream is broken: %w", err)
+	}
+	defer z.Close()
+	raw, err := io.ReadAll(io.LimitReader(z, int64(stated)+1))
+	if err != nil {
+		return nil, fmt.Errorf("its bytes are broken: %w", err)
+	}
+	return raw, nil
 }
 
 func (a *array) has(term string) bool {

@@ -55,13 +55,16 @@ func attributes(e xml.StartElement) map[string]string {
 
 // reader walks through the document.
 type reader struct {
-	dec    *xml.Decoder
-	file   formats.File
-	groups map[string][]param
-	points int
-	limits formats.Limits
-	to     spectra.Taker
-	scans  int
+	dec *xml.Decoder
+	// bytes are what dec reads, byte by byte and none ahead, so that the long texts of binary arrays can be taken out past it; nil where they cannot.
+	bytes   *bufio.Reader
+	skipped int64 // how many were
+	file    formats.File
+	groups  map[string][]param
+	points  int
+	limits  formats.Limits
+	to      spectra.Taker
+	scans   int
 
 	group string   // being defined
 	cur   *unit    // the spectrum or chromatogram being read
@@ -102,7 +105,33 @@ func has(list []param, term string) (param, bool) {
 }
 
 func (r *reader) fail(reason string, args ...any) error {
-	return &formats.Error{Offset: r.dec.InputOffset(), Reason: fmt.Sprintf(reason, args...)}
+	return &formats.Error{Offset: r.offset(), Reason: fmt.Sprintf(reason, args...)}
+}
+
+func (r *reader) offset() int64 { return r.dec.InputOffset() + r.skipped }
+
+// binary takes the text of a binary array up to the next markup.
+func (r *reader) binary() error {
+	if r.bytes == nil || r.array == nil {
+		return nil
+	}
+	for {
+		part, err := r.bytes.ReadSlice('<')
+		if err == nil {
+			part = part[:len(part)-1]
+		}
+		r.array.binary.Write(part)
+		r.skipped += int64(len(part))
+		switch {
+		case errors.Is(err, bufio.ErrBufferFull):
+			continue
+		case err == nil:
+			return r.bytes.UnreadByte()
+		case errors.Is(err, io.EOF):
+			return nil // the decoder tells
+		}
+		return fmt.Errorf("the file cannot be read to its end: %w", err)
+	}
 }
 
 // Read decodes a file piece by piece: no more of it lies in memory than its chromatograms and one spectrum. Errors say at which byte.
@@ -110,9 +139,11 @@ func Read(from io.ReaderAt, size int64, limits formats.Limits, to spectra.Taker)
 	if size > limits.Bytes {
 		return formats.File{}, &formats.Error{Reason: fmt.Sprintf("the file has %d MB; at most %d are read", size>>20, limits.Bytes>>20)}
 	}
-	r := &reader{dec: xml.NewDecoder(bufio.NewReaderSize(io.NewSectionReader(from, 0, size), 256<<10)), groups: map[string][]param{}, limits: limits, to: to}
+	bytes := bufio.NewReaderSize(io.NewSectionReader(from, 0, size), 256<<10)
+	r := &reader{dec: xml.NewDecoder(bytes), bytes: bytes, groups: map[string][]param{}, limits: limits, to: to}
 	r.file.Header.Format = "mzML"
 	r.dec.CharsetReader = func(label string, in io.Reader) (io.Reader, error) {
+		r.bytes = nil // from here on the decoder reads ahead
 		encoding, err := ianaindex.IANA.Encoding(label)
 		if err != nil || encoding == nil {
 			return nil, fmt.Errorf("its encoding %q is unknown", label)
@@ -192,11 +223,13 @@ func (r *reader) open(e xml.StartElement) error {
 			return r.fail("the %s %q has no defaultArrayLength", e.Name.Local, a["id"])
 		}
 		r.cur = &unit{chromatogram: e.Name.Local == "chromatogram", id: a["id"], length: n}
+	case "binary":
+		return r.binary()
 	case "binaryDataArray":
 		if r.cur == nil {
 			return r.fail("a binaryDataArray stands outside of spectra and chromatograms")
 		}
-		r.array = &array{length: r.cur.length, at: r.dec.InputOffset()}
+		r.array = &array{length: r.cur.length, at: r.offset()}
 		if n, err := strconv.Atoi(a["arrayLength"]); err == nil {
 			r.array.length = n
 		}

@@ -39,14 +39,14 @@ func FileAs(data []byte, axis text.Axis) (formats.File, error) {
 // From decodes a file of so many bytes, which may be enclosed with its profile. Its spectra are handed to a taker scan by scan; where that is nil they are in
 // the file, in memory.
 func From(r io.ReaderAt, size int64, axis text.Axis, limits formats.Limits, to spectra.Taker) (formats.File, error) {
-	data, profile, err := enclosed(r, size)
+	data, profile, err := Enclosed(r, size)
 	if err != nil {
 		return formats.File{}, err
 	}
 	if profile != nil {
 		return byProfile(*profile, data, limits, to)
 	}
-	head := make([]byte, min(size, headBytes))
+	head := make([]byte, min(size, formats.HeadBytes))
 	if n, err := r.ReadAt(head, 0); err != nil && n < len(head) {
 		return formats.File{}, &formats.Error{Reason: "the file cannot be read: " + err.Error()}
 	}
@@ -56,9 +56,6 @@ func From(r io.ReaderAt, size int64, axis text.Axis, limits formats.Limits, to s
 	}
 	return formats.Completed(to, func(to spectra.Taker) (formats.File, error) { return reader.Read(r, size, limits, to) })
 }
-
-// headBytes are enough for every reader to tell its own.
-const headBytes = 16_384
 
 // KindOf tells what a file is by its content; its name plays no part. The error of an unknown kind says what it looks like.
 func KindOf(data []byte) (formats.Kind, error) {

@@ -31,6 +31,20 @@ func Enclose(p text.Profile, data []byte) ([]byte, error) {
 	return append(append(out, document...), data...), nil
 }
 
+// Came is where the very bytes that came lie in a file that may be enclosed with its profile.
+func Came(r io.ReaderAt, size int64) (*io.SectionReader, error) {
+	head := make([]byte, min(size, int64(len(withProfile)+4)))
+	if n, err := r.ReadAt(head, 0); n < len(head) {
+		return nil, fmt.Errorf("the file cannot be read: %w", err)
+	}
+	length, is := bytes.CutPrefix(head, withProfile)
+	if !is || len(length) < 4 {
+		return io.NewSectionReader(r, 0, size), nil
+	}
+	from := int64(len(head)) + int64(binary.BigEndian.Uint32(length))
+	return io.NewSectionReader(r, from, size-from), nil
+}
+
 // Opened gives the very bytes that came, and the profile by which they are read, nil where it is none.
 func Opened(data []byte) (came []byte, p *text.Profile, err error) {
 	rest, is := bytes.CutPrefix(data, withProfile)
@@ -48,8 +62,8 @@ func Opened(data []byte) (came []byte, p *text.Profile, err error) {
 	return rest[4+n:], &profile, nil
 }
 
-// enclosed is Opened of a file that need not lie in memory: nothing where it is not enclosed.
-func enclosed(r io.ReaderAt, size int64) ([]byte, *text.Profile, error) {
+// Enclosed is Opened of a file that need not lie in memory: nothing where it is not enclosed.
+func Enclosed(r io.ReaderAt, size int64) ([]byte, *text.Profile, error) {
 	mark := make([]byte, len(withProfile))
 	if n, err := r.ReadAt(mark, 0); n < len(mark) || !bytes.Equal(mark, withProfile) {
 		if err != nil && !errors.Is(err, io.EOF) {
@@ -57,7 +71,7 @@ func enclosed(r io.ReaderAt, size int64) ([]byte, *text.Profile, error) {
 		}
 		return nil, nil, nil
 	}
-	if size > formats.MaxWhole+maxProfileBytes {
+	if size > formats.MaxWhole+2*maxProfileBytes {
 		return nil, nil, tooLarge(int(size))
 	}
 	data := make([]byte, size)

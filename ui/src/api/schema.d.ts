@@ -1529,7 +1529,7 @@ export interface components {
         };
         ChannelAsked: {
             /** @enum {string} */
-            kind?: "" | "total_ion" | "base_peak" | "ions" | "wavelength" | "maximum";
+            kind?: "" | "total_ion" | "base_peak" | "ions" | "wavelength" | "maximum" | "product";
             name?: string;
             unit?: string;
             words?: string;
@@ -1828,6 +1828,11 @@ export interface components {
             x: number;
             y: number;
         };
+        FurtherFile: {
+            file_name: string;
+            header: components["schemas"]["Header"];
+            raw_hash: string;
+        };
         Header: {
             acquired_at: string | null;
             comments: string;
@@ -1893,7 +1898,7 @@ export interface components {
             internals?: components["schemas"]["InternalAmount"][];
             level: number | null;
             mix?: string;
-            more?: components["schemas"]["RawFile"][];
+            more?: components["schemas"]["FurtherFile"][];
             name: string;
             own?: {
                 [key: string]: string;
@@ -2388,11 +2393,6 @@ export interface components {
             levels: number;
             low_x: number;
         };
-        RawFile: {
-            file_name: string;
-            header: components["schemas"]["Header"];
-            raw_hash: string;
-        };
         ReadSo: {
             id: string;
             profile: components["schemas"]["Profile"];
@@ -2586,7 +2586,7 @@ export interface components {
         };
         Signal: {
             /** @enum {string} */
-            kind?: "" | "total_ion" | "base_peak" | "ions" | "wavelength" | "maximum";
+            kind?: "" | "total_ion" | "base_peak" | "ions" | "wavelength" | "maximum" | "product";
             level?: number;
             name?: string;
             places?: components["schemas"]["SignalPlace"][];

@@ -18,10 +18,13 @@ export const channelIn = (method: Method, channel: Channel): string | undefined 
 /** What a channel is called where people read it. */
 export function channelTitle(batch: Batch, channel: Channel): string {
   const s = channel.signal;
-  const at = (s.places ?? []).map((p) => `${p.at}${p.tolerance ? ` ± ${p.tolerance}${p.ppm ? " ppm" : ""}` : ""}`).join(" + ");
+  const places = (s.places ?? []).map((p) => `${p.at}${p.tolerance ? ` ± ${p.tolerance}${p.ppm ? " ppm" : ""}` : ""}`);
+  const at = places.join(" + ");
   switch (s.kind ?? "") {
     case "ions":
       return `m/z ${at}`;
+    case "product":
+      return `m/z ${places.join(" → ")}`;
     case "wavelength":
       return `${at} nm`;
     case "total_ion":

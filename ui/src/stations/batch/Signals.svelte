@@ -19,7 +19,7 @@
   async function derive(e: SubmitEvent) {
     e.preventDefault();
     if (!words.trim()) return;
-    const kind = spectra.has("mass") ? "ions" : "wavelength";
+    const kind = !spectra.has("mass") ? "wavelength" : /[→>]/.test(words) ? "product" : "ions";
     if (await desk.addChannel({ kind, words: words.trim() })) words = "";
   }
 </script>
@@ -80,7 +80,7 @@
           class="field num"
           placeholder={spectra.has("mass") ? "71.05 ± 0.3" : "278 ± 4"}
           title={spectra.has("mass")
-            ? "m/z with a tolerance, in m/z or ppm; several with commas are summed"
+            ? "m/z with a tolerance, in m/z or ppm; several with commas are summed. Of fragments a precursor and its product: 195.1 → 138.1 ± 0.3"
             : "A wavelength with half the width of its band"}
           bind:value={words}
         /><button class="btn" disabled={!words.trim()} title="Derives it in every injection, as a channel of its own">Add</button>
