@@ -113,12 +113,15 @@ type instrument struct {
 
 // write encodes a signal as an ANDI file.
 func (i instrument) write(name string, y []float64, h formats.Header) (File, error) {
+	for k, v := range y { // as instruments write it
+		y[k] = float64(float32(v))
+	}
 	trace, err := signal.NewUniform(0, 1/i.samplingHz, y)
 	if err != nil {
 		return File{}, err
 	}
 	trace.Name, trace.Unit = i.channel, i.unit
-	data, err := andi.Write(trace, h)
+	data, err := andi.Write([]formats.Channel{formats.ChannelOf(trace)}, h, nil)
 	if err != nil {
 		return File{}, fmt.Errorf("bench: %s: %w", name, err)
 	}

@@ -19,6 +19,20 @@ type File struct {
 	// Spectra are in memory where nobody else took them; their outlines are always there.
 	Spectra  []spectra.Run
 	Outlines []spectra.Outline
+	// Peaks are those that the file itself lists, as whoever wrote it found them.
+	Peaks []ListedPeak
+}
+
+// ListedPeak is a peak of a file's own list. What it does not say is absent.
+type ListedPeak struct {
+	Name         string   `json:"name,omitempty"`
+	RetentionMin float64  `json:"retention_min"`
+	StartMin     *float64 `json:"start_min,omitempty"`
+	EndMin       *float64 `json:"end_min,omitempty"`
+	Area         *float64 `json:"area,omitempty"` // in the units of the file
+	Height       *float64 `json:"height,omitempty"`
+	Amount       *float64 `json:"amount,omitempty"`
+	AmountUnit   string   `json:"amount_unit,omitempty"`
 }
 
 // Header is what a file says about its injection; what it does not say is empty.

@@ -45,5 +45,6 @@ func (f *File) Join(other File) {
 	f.Traces = append(f.Traces, other.Traces...)
 	f.Channels = append(f.Channels, other.Channels...)
 	f.Spectra = append(f.Spectra, other.Spectra...)
+	f.Peaks = append(f.Peaks, other.Peaks...)
 	f.Outlines = append(f.Outlines, other.Outlines...)
 }

@@ -62,7 +62,7 @@ func encode(f formats.File, to string) ([]byte, error) {
 	return nil, fmt.Errorf("%q is no format that is written; mzml, jcamp, andi and csv are", to)
 }
 
-// encodeANDI writes the one channel or the one run of mass scans that a file of that format holds.
+// encodeANDI writes channels, or the one run of mass scans that a file of that format holds.
 func encodeANDI(f formats.File) ([]byte, error) {
 	if len(f.Spectra) == 1 && f.Spectra[0].Kind == spectra.Mass {
 		return andi.WriteSpectra(f.Spectra[0], f.Header)
@@ -70,12 +70,5 @@ func encodeANDI(f formats.File) ([]byte, error) {
 	if len(f.Spectra) > 0 {
 		return nil, fmt.Errorf("ANDI holds one run of mass scans; this file has %d runs of spectra. mzml holds all", len(f.Spectra))
 	}
-	if len(f.Channels) != 1 {
-		return nil, fmt.Errorf("ANDI holds one channel; this file has %d: choose one with --channel", len(f.Channels))
-	}
-	t, err := f.Channels[0].Trace()
-	if err != nil {
-		return nil, err
-	}
-	return andi.Write(t, f.Header)
+	return andi.Write(f.Channels, f.Header, f.Peaks)
 }

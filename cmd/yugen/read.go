@@ -28,6 +28,8 @@ type readAnswer struct {
 	Conditions []formats.Setting `json:"conditions"`
 	Channels   []channelAnswer   `json:"channels"`
 	Spectra    []spectraAnswer   `json:"spectra"`
+	// Peaks are those that the file itself lists.
+	Peaks []formats.ListedPeak `json:"peaks,omitempty"`
 }
 
 type channelAnswer struct {
@@ -230,7 +232,7 @@ func readCommand() *cobra.Command {
 }
 
 func answerFile(name string, f formats.File) readAnswer {
-	a := readAnswer{File: name, Kind: f.Header.Format, Header: f.Header, Conditions: f.Header.Settings, Channels: []channelAnswer{}, Spectra: []spectraAnswer{}}
+	a := readAnswer{File: name, Kind: f.Header.Format, Header: f.Header, Conditions: f.Header.Settings, Channels: []channelAnswer{}, Spectra: []spectraAnswer{}, Peaks: f.Peaks}
 	a.Header.Settings = nil // they stand under conditions
 	if a.Conditions == nil {
 		a.Conditions = []formats.Setting{}

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -32,39 +33,73 @@ func Read(from io.ReaderAt, size int64, limits formats.Limits, to spectra.Taker)
 		}
 		return formats.File{}, &formats.Error{Reason: "there is no variable ordinate_values in it, so it is no ANDI chromatogram"}
 	}
-	if n := f.Length(ordinates); n > int64(limits.Points) {
-		if _, err := f.Stretch(ordinates, n-1, 1); err != nil { // it is less than it says
-			return formats.File{}, located(err)
+	file := formats.File{Header: header(f)}
+	add := func(v *netcdf.Variable, suffix, name, unit string) error {
+		trace, times, err := channel(f, v, suffix, limits)
+		if err != nil {
+			return err
 		}
-		return formats.File{}, &formats.Error{Reason: fmt.Sprintf("it has %d points; at most %d are read", n, limits.Points)}
+		trace.Name, trace.Unit = name, unit
+		c := formats.ChannelOf(trace)
+		if times != nil { // to the last bit, where an interval would round them
+			c.TimesS = times
+		}
+		file.Traces, file.Channels = append(file.Traces, trace), append(file.Channels, c)
+		return nil
 	}
-	values, err := f.Numbers(ordinates)
-	if err != nil {
-		return formats.File{}, located(err)
-	}
-	if err := unwritten(values); err != nil {
+	if err := add(ordinates, "", firstOf(f.Text("detection_method_name"), f.Text("detector_name"), "signal"), f.Text("detector_unit")); err != nil {
 		return formats.File{}, err
 	}
-	trace, err := timed(f, values)
-	if err != nil {
+	for k := 2; k <= maxChannels; k++ {
+		more, ok := f.Variable("ordinate_values" + suffix(k))
+		if !ok {
+			break
+		}
+		if err := add(more, suffix(k), firstOf(more.Text("detection_method_name"), fmt.Sprintf("signal %d", k)), strings.TrimSpace(more.Text("detector_unit"))); err != nil {
+			return formats.File{}, err
+		}
+	}
+	if file.Peaks, err = listedPeaks(f); err != nil {
 		return formats.File{}, err
 	}
-	trace.Unit = f.Text("detector_unit")
-	trace.Name = firstOf(f.Text("detection_method_name"), f.Text("detector_name"), "signal")
-	file := formats.File{Traces: []signal.Trace{trace}, Header: header(f)}
 	said, _ := scalar(f, "actual_run_time_length")
 	low, okLow := scalar(f, "detector_minimum_value")
 	high, okHigh := scalar(f, "detector_maximum_value")
 	if !okLow || !okHigh {
 		low, high = 0, 0
 	}
-	perUnit := secondsPer(f)
+	perUnit, trace := secondsPer(f), file.Traces[0]
 	for _, doubt := range []string{formats.Doubt(trace), formats.DoubtLength(trace, said*perUnit), formats.DoubtRange(trace, low, high)} {
 		if doubt != "" {
 			file.Header.Doubts = append(file.Header.Doubts, doubt)
 		}
 	}
 	return file, nil
+}
+
+// maxChannels bounds those of one file.
+const maxChannels = 100
+
+// suffix ends the names of the variables of a further channel. The standard has one channel a file; further ones stand beside it under names that readers of
+// one channel pass over.
+func suffix(k int) string { return fmt.Sprintf("_%d", k) }
+
+// channel reads the samples of a channel, and their times (s) where they stand beside.
+func channel(f *netcdf.File, ordinates *netcdf.Variable, suffix string, limits formats.Limits) (tr signal.Trace, timesS []float64, err error) {
+	if n := f.Length(ordinates); n > int64(limits.Points) {
+		if _, err := f.Stretch(ordinates, n-1, 1); err != nil { // it is less than it says
+			return tr, nil, located(err)
+		}
+		return tr, nil, &formats.Error{Reason: fmt.Sprintf("it has %d points; at most %d are read", n, limits.Points)}
+	}
+	values, err := f.Numbers(ordinates)
+	if err != nil {
+		return tr, nil, located(err)
+	}
+	if err := unwritten(values); err != nil {
+		return tr, nil, err
+	}
+	return timed(f, values, suffix)
 }
 
 // fill is what netCDF writes where nothing was written (NC_FILL_FLOAT and NC_FILL_DOUBLE).
@@ -94,31 +129,30 @@ func secondsPer(f *netcdf.File) float64 {
 	return 1
 }
 
-func timed(f *netcdf.File, values []float64) (signal.Trace, error) {
+func timed(f *netcdf.File, values []float64, suffix string) (tr signal.Trace, timesS []float64, err error) {
 	perUnit := secondsPer(f)
-	var trace signal.Trace
-	var err error
-	if retention, ok := f.Variable("raw_data_retention"); ok && f.Length(retention) == int64(len(values)) {
+	if retention, ok := f.Variable("raw_data_retention" + suffix); ok && f.Length(retention) == int64(len(values)) {
 		times, numbersErr := f.Numbers(retention)
 		if numbersErr != nil {
-			return trace, located(numbersErr)
+			return tr, nil, located(numbersErr)
 		}
 		for i := range times {
 			times[i] *= perUnit
 		}
-		trace, err = signal.New(times, values)
+		timesS = times
+		tr, err = signal.New(slices.Clone(times), values)
 	} else {
-		step, ok := scalar(f, "actual_sampling_interval")
+		step, ok := scalar(f, "actual_sampling_interval"+suffix)
 		if !ok {
-			return trace, &formats.Error{Reason: "it gives neither actual_sampling_interval nor raw_data_retention, so its times are unknown"}
+			return tr, nil, &formats.Error{Reason: "it gives neither actual_sampling_interval nor raw_data_retention, so its times are unknown"}
 		}
-		delay, _ := scalar(f, "actual_delay_time")
-		trace, err = signal.NewUniform(delay*perUnit, step*perUnit, values)
+		delay, _ := scalar(f, "actual_delay_time"+suffix)
+		tr, err = signal.NewUniform(delay*perUnit, step*perUnit, values)
 	}
 	if err != nil {
-		return trace, &formats.Error{Reason: err.Error()}
+		return tr, nil, &formats.Error{Reason: err.Error()}
 	}
-	return trace, nil
+	return tr, timesS, nil
 }
 
 func scalar(f *netcdf.File, name string) (float64, bool) {
@@ -188,59 +222,4 @@ func located(err error) error {
 		return &formats.Error{Offset: at.Offset, Reason: at.Reason}
 	}
 	return err
-}
-
-// Write encodes one trace, which must be uniform, with its header.
-func Write(trace signal.Trace, h formats.Header) ([]byte, error) {
-	if trace.TimesS != nil {
-		return nil, fmt.Errorf("andi: a trace with uneven times cannot be written with a sampling interval")
-	}
-	var w netcdf.Writer
-	at := ""
-	if h.AcquiredAt != nil {
-		at = h.AcquiredAt.Format("20060102150405-0700")
-	}
-	for _, a := range [][2]string{
-		{"dataset_completeness", "C1+C2"}, {"aia_template_revision", "1.0"}, {"netcdf_revision", "2.3"}, {"languages", "English only"},
-		{"injection_date_time_stamp", at}, {"operator_name", h.Operator}, {"separation_experiment_type", "liquid chromatography"},
-		{"company_method_name", h.MethodName}, {"sample_id", h.SampleID}, {"sample_id_comments", h.Comments},
-		{"sample_name", h.SampleName}, {"sample_type", h.SampleType},
-		{"detection_method_name", trace.Name}, {"detector_name", h.Detector}, {"detector_unit", trace.Unit},
-		{"raw_data_table_name", "raw"}, {"retention_unit", "seconds"},
-	} {
-		w.AddText(a[0], a[1])
-	}
-	for _, n := range []struct {
-		name  string
-		value *float64
-	}{{"sample_amount", h.SampleAmount}, {"sample_injection_volume", h.Volume}} {
-		if n.value != nil {
-			w.AddNumber(n.name, *n.value)
-		}
-	}
-	low, high := math.Inf(1), math.Inf(-1)
-	for _, v := range trace.Values {
-		low, high = math.Min(low, v), math.Max(high, v)
-	}
-	points := w.AddDimension("point_number", trace.Len())
-	numbers := []struct {
-		name  string
-		value float64
-	}{
-		{"detector_maximum_value", high}, {"detector_minimum_value", low},
-		{"actual_run_time_length", trace.EndS() - trace.StartS}, {"actual_sampling_interval", trace.StepS}, {"actual_delay_time", trace.StartS},
-	}
-	for _, n := range numbers {
-		if err := w.AddVariable(n.name, netcdf.Double, nil, []float64{n.value}); err != nil {
-			return nil, err
-		}
-	}
-	attrs := []netcdf.Attribute{{Name: "uniform_sampling_flag", Type: netcdf.Char, Text: "Y"}}
-	if h.Vial != "" {
-		attrs = append(attrs, netcdf.Attribute{Name: "autosampler_position", Type: netcdf.Char, Text: h.Vial})
-	}
-	if err := w.AddVariable("ordinate_values", netcdf.Float, []int{points}, trace.Values, attrs...); err != nil {
-		return nil, err
-	}
-	return w.Bytes(), nil
 }

@@ -32,7 +32,7 @@ func example(t *testing.T) (signal.Trace, formats.Header) {
 
 func TestWhatIsWrittenIsReadBack(t *testing.T) {
 	tr, h := example(t)
-	data, err := Write(tr, h)
+	data, err := Write([]formats.Channel{formats.ChannelOf(tr)}, h, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -61,7 +61,7 @@ func TestOtherReadersReadWhatIsWritten(t *testing.T) {
 		t.Skip("ncdump is not installed; make test installs it")
 	}
 	tr, h := example(t)
-	data, err := Write(tr, h)
+	data, err := Write([]formats.Channel{formats.ChannelOf(tr)}, h, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -120,7 +120,7 @@ data:
 // Every way of cutting a file short is a refusal, never a panic or a half-read trace.
 func TestEveryCutIsRefused(t *testing.T) {
 	tr, h := example(t)
-	data, err := Write(tr, h)
+	data, err := Write([]formats.Channel{formats.ChannelOf(tr)}, h, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -131,13 +131,96 @@ func TestEveryCutIsRefused(t *testing.T) {
 	}
 }
 
-func TestUnevenTracesAreNotWrittenAsEven(t *testing.T) {
-	tr, err := signal.New([]float64{0, 1, 2, 3.5, 4, 5, 6, 7, 8}, make([]float64, 9))
+// Several channels, each with its own times, numbers that single precision does not hold, and the peaks that a file lists come back to the last bit.
+func TestChannelsAndListedPeaksComeBack(t *testing.T) {
+	uneven, err := signal.New([]float64{0, 1, 2, 3.5, 4, 5, 6, 7, 8.1}, []float64{0.1, 1.0 / 3, -2, 1e-30, 6.02214076e23, 3, 2, 1, 0})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := Write(tr, formats.Header{}); err == nil {
-		t.Error("the times would be lost")
+	even, h := example(t)
+	uneven.Name, uneven.Unit = "FID", "pA"
+	third := even
+	third.Name, third.Unit, third.StartS, third.StepS = "Pump pressure", "bar", 0, 2
+	v := func(x float64) *float64 { return &x }
+	peaks := []formats.ListedPeak{{Name: "Theobromine µ", RetentionMin: 4.125, StartMin: v(4), EndMin: v(4.5), Area: v(1234.5678), Height: v(88.25), Amount: v(0.1), AmountUnit: "mg/L"}, {RetentionMin: 6, Area: v(12)}}
+	traces := []signal.Trace{even, uneven, third}
+	var channels []formats.Channel
+	for _, tr := range traces {
+		channels = append(channels, formats.ChannelOf(tr))
+	}
+	channels[2].TimesS[7] = math.Nextafter(channels[2].TimesS[7], 99)
+	data, err := Write(channels, h, peaks)
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := whole(data)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if len(got.Traces) != 3 || got.Channels[2].Kind != formats.Condition {
+		t.Fatalf("%d traces, %+v", len(got.Traces), got.Channels)
+	}
+	for k, want := range traces {
+		back := got.Traces[k]
+		if back.Name != want.Name || back.Unit != want.Unit || back.StartS != want.StartS || back.StepS != want.StepS || !slices.Equal(back.TimesS, want.TimesS) || !slices.Equal(back.Values, want.Values) {
+			t.Errorf("channel %d comes back as %+v", k+1, back)
+		}
+	}
+	for k, c := range channels {
+		if !slices.Equal(got.Channels[k].TimesS, c.TimesS) {
+			t.Errorf("the times of channel %d come back otherwise", k+1)
+		}
+	}
+	if len(got.Peaks) != 2 || got.Peaks[0].Name != "Theobromine µ" || *got.Peaks[0].StartMin != 4 || *got.Peaks[0].Area != 1234.5678 || *got.Peaks[0].Amount != 0.1 || got.Peaks[0].AmountUnit != "mg/L" || got.Peaks[0].RetentionMin != 4.125 {
+		t.Errorf("%+v", got.Peaks)
+	}
+	if second := got.Peaks[1]; second.RetentionMin != 6 || second.Height != nil || second.StartMin != nil || *second.Area != 12 {
+		t.Errorf("%+v", second)
+	}
+	for n := range data {
+		if _, err := whole(data[:n]); err == nil {
+			t.Fatalf("read with %d of %d bytes", n, len(data))
+		}
+	}
+	if _, err := Write(nil, h, nil); err == nil {
+		t.Error("a file without a channel was written")
+	}
+}
+
+// A peak table of another writer, with times in minutes, names of another length and places that were never filled.
+func TestAPeakTableOfAnotherWriter(t *testing.T) {
+	if _, err := exec.LookPath("ncgen"); err != nil {
+		t.Skip("ncgen is not installed; make test installs it")
+	}
+	dir := t.TempDir()
+	source, file := filepath.Join(dir, "a.cdl"), filepath.Join(dir, "a.cdf")
+	if err := os.WriteFile(source, []byte(`netcdf a {
+dimensions: point_number = 9 ; peak_number = 3 ; letters = 12 ;
+variables:
+	float actual_sampling_interval ; float actual_delay_time ;
+	float ordinate_values(point_number) ;
+	float peak_retention_time(peak_number) ; char peak_name(peak_number, letters) ; float peak_area(peak_number) ; float peak_start_time(peak_number) ;
+	:retention_unit = "Minutes" ; :detector_name = "FID" ; :peak_amount_unit = "mg/L" ;
+data:
+	actual_sampling_interval = 0.5 ; actual_delay_time = 0 ;
+	ordinate_values = 5, 4, 3, -2, 1, 0, 1, 2, 300 ;
+	peak_retention_time = 1.5, 2.25, 3 ; peak_name = "one", "two", "" ; peak_area = 10, _, 30 ; peak_start_time = 1, 2, 2.75 ;
+}`), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if out, err := exec.Command("ncgen", "-o", file, source).CombinedOutput(); err != nil {
+		t.Fatal(string(out))
+	}
+	data, err := os.ReadFile(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := whole(data)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if p := got.Peaks; len(p) != 3 || p[1].RetentionMin != 2.25 || p[0].Name != "one" || p[1].Name != "two" || p[2].Name != "" || p[1].Area != nil || *p[2].Area != 30 || *p[2].StartMin != 2.75 || p[0].Height != nil {
+		t.Errorf("%+v", p)
 	}
 }
 
@@ -151,7 +234,7 @@ func TestFilesThatWereNotWrittenToTheirEnd(t *testing.T) {
 		own := slices.Clone(values)
 		change(own)
 		tr := signal.Trace{StepS: 0.5, Values: own, Name: "UV", Unit: "mAU"}
-		data, err := Write(tr, formats.Header{SampleName: "Leaf"})
+		data, err := Write([]formats.Channel{formats.ChannelOf(tr)}, formats.Header{SampleName: "Leaf"}, nil)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -427,6 +427,23 @@ func (f *File) Stretch(v *Variable, from, n int64) ([]float64, error) {
 	return all[from-first*v.each:][:n], nil
 }
 
+// Texts reads a variable of characters over two dimensions: a text for each place of the first. Records may not be one of them.
+func (f *File) Texts(v *Variable) ([]string, error) {
+	if v.Type != Char || v.record || len(v.Dimensions) != 2 {
+		return nil, &FormatError{v.begin, fmt.Sprintf("variable %q is no list of texts", v.Name)}
+	}
+	n, each := f.Dimensions[v.Dimensions[0]].Length, f.Dimensions[v.Dimensions[1]].Length
+	b, err := f.span(v, v.begin, n*each)
+	if err != nil {
+		return nil, err
+	}
+	texts := make([]string, n)
+	for i := range texts {
+		texts[i] = strings.Trim(string(b[int64(i)*each:][:each]), " \x00")
+	}
+	return texts, nil
+}
+
 func (f *File) span(v *Variable, from, n int64) ([]byte, error) {
 	if from < 0 || n < 0 || from > f.size || n > f.size-from {
 		return nil, &FormatError{from, fmt.Sprintf("variable %q should have %d bytes here, but the file ends at byte %d; it may have been cut off", v.Name, n, f.size)}

@@ -17,6 +17,14 @@ type Writer struct {
 type written struct {
 	Variable
 	values []float64
+	text   []byte // of a variable of characters
+}
+
+func (v written) bytes() int64 {
+	if v.Type == Char {
+		return int64(len(v.text))
+	}
+	return int64(len(v.values)) * v.Type.size()
 }
 
 // AddDimension gives the id of a new dimension.
@@ -44,7 +52,21 @@ func (w *Writer) AddVariable(name string, t Type, dims []int, values []float64, 
 	if n != len(values) {
 		return fmt.Errorf("netcdf: variable %q has %d values for %d places", name, len(values), n)
 	}
-	w.vars = append(w.vars, written{Variable{Name: name, Type: t, Dimensions: dims, Attributes: attrs}, values})
+	w.vars = append(w.vars, written{Variable{Name: name, Type: t, Dimensions: dims, Attributes: attrs}, values, nil})
+	return nil
+}
+
+// AddTexts adds a variable of texts, one for each place of a dimension, over a second dimension that is as long as the longest; longer ones are cut.
+func (w *Writer) AddTexts(name string, dims [2]int, texts []string) error {
+	n, each := int(w.dims[dims[0]].Length), int(w.dims[dims[1]].Length)
+	if n != len(texts) {
+		return fmt.Errorf("netcdf: variable %q has %d texts for %d places", name, len(texts), n)
+	}
+	all := make([]byte, n*each)
+	for i, text := range texts {
+		copy(all[i*each:(i+1)*each], text)
+	}
+	w.vars = append(w.vars, written{Variable: Variable{Name: name, Type: Char, Dimensions: dims[:]}, text: all})
 	return nil
 }
 
@@ -54,14 +76,15 @@ func (w *Writer) Bytes() []byte {
 	at := int64(len(w.header(begins)))
 	for i, v := range w.vars {
 		begins[i] = at
-		at += (int64(len(v.values))*v.Type.size() + 3) &^ 3
+		at += (v.bytes() + 3) &^ 3
 	}
 	out := bytes.NewBuffer(w.header(begins))
 	for _, v := range w.vars {
 		for _, x := range v.values {
 			put(out, v.Type, x)
 		}
-		pad(out, len(v.values)*int(v.Type.size()))
+		out.Write(v.text)
+		pad(out, int(v.bytes()))
 	}
 	return out.Bytes()
 }
@@ -113,7 +136,7 @@ func (w *Writer) header(begins []int64) []byte {
 		}
 		attributes(v.Attributes)
 		u32(&b, uint32(v.Type))
-		u32(&b, uint32((int64(len(v.values))*v.Type.size()+3)&^3))
+		u32(&b, uint32((v.bytes()+3)&^3))
 		u32(&b, uint32(begins[i]))
 	}
 	return b.Bytes()
