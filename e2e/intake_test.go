@@ -58,8 +58,15 @@ func TestManyFilesAreAJobThatCanBeStopped(t *testing.T) {
 	files := tables(t, 150, 12_000)
 	d.do(chromedp.SetUploadFiles(chromedp.CSS(`input[type=file]`), files))
 	d.takeIn(150)
-	d.until("the job", `document.querySelector("[aria-label='Under way']")?.innerText.includes("Taking in")`)
-	d.text("[aria-label='Under way'] button", "stop")
+	const cells = `[...document.querySelectorAll("[aria-label='Files on their way in'] [role=option]")]`
+	d.until("the first are in, the others wait", cells+`.length === 150 && `+cells+`[0].getAttribute("aria-label").endsWith("is in") && `+cells+`[149].getAttribute("aria-label").endsWith("waits")`)
+	if !read[bool](d, `(() => { const d = `+cells+`[0].querySelector("path").getAttribute("d"); return d.includes("L") && new Set(d.split(/[ML]/).map(p => p.split(" ")[1])).size > 2 })()`) {
+		t.Error("the first file has no silhouette")
+	}
+	if read[bool](d, `!!document.querySelector("[aria-label='Under way']")`) {
+		t.Error("the job stands twice on the screen")
+	}
+	d.press(kb.Escape)
 	d.until("the end", sent+`.startsWith("150 of 150")`)
 	d.until("no job", `!document.querySelector("[aria-label='Under way']")`)
 	d.until("the run list", `document.querySelectorAll("[data-row]").length > 0`)

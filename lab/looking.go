@@ -186,8 +186,12 @@ func (k *Looked) see(d decoded) {
 	}
 }
 
+// flatBelow is how many times its noise a signal must rise to fill its silhouette: what is only noise lies low in it.
+const flatBelow = 30
+
 func silhouetteOf(t signal.Trace) []float64 {
 	low, high := slices.Min(t.Values), slices.Max(t.Values)
+	high = max(high, low+flatBelow*t.WhiteNoise())
 	out := make([]float64, silhouettePoints)
 	for i := range out {
 		most := math.Inf(-1)

@@ -5,9 +5,9 @@
 </script>
 
 <!-- What takes its time stands at the foot of the window until it has ended. -->
-{#if underway.jobs.length > 0}
+{#if underway.told.length > 0}
   <aside aria-label="Under way" role="status">
-    {#each underway.jobs.slice(0, 4) as j (j.id)}
+    {#each underway.told.slice(0, 4) as j (j.id)}
       <p class:bad={j.state === "failed"}>
         <span class="what">{about(j)}</span>
         {#if j.state === "failed"}
@@ -21,7 +21,7 @@
         {/if}
       </p>
     {/each}
-    {#if underway.jobs.length > 4}<p class="more">and {underway.jobs.length - 4} more</p>{/if}
+    {#if underway.told.length > 4}<p class="more">and {underway.told.length - 4} more</p>{/if}
   </aside>
 {/if}
 

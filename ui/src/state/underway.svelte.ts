@@ -5,6 +5,13 @@ const live = (j: Job) => j.state === "waiting" || j.state === "running";
 
 class Underway {
   jobs = $state<Job[]>([]);
+  /** The batch whose files are seen coming in elsewhere on the screen. */
+  seen = $state("");
+
+  /** What is told at the foot of the window. */
+  get told(): Job[] {
+    return this.jobs.filter((j) => j.kind !== "files" || j.batch_id !== this.seen || j.state === "failed");
+  }
 
   /** What is still worked on, the oldest first. */
   get live(): Job[] {

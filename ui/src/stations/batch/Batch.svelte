@@ -25,6 +25,8 @@
   import WaitingList from "./WaitingList.svelte";
   import OwnColumns from "./OwnColumns.svelte";
   import RunList from "./RunList.svelte";
+  import TakingIn from "./TakingIn.svelte";
+  import TakingInCounts from "./TakingInCounts.svelte";
 
   let { batch, result, index }: StationProps = $props();
   let over = $state(false);
@@ -48,6 +50,8 @@
   /** Files have come, and are looked at before they are taken in. */
   const looking = $derived(look.batch === batch.id && look.files.length + look.coming.length > 0);
   $effect(() => void look.open(batch.id));
+  /** Many files are shown while they come in; a few are in before anyone has looked. */
+  const taking = $derived(!looking && intake.running && intake.files.length > 12);
   const chosen = $derived(batch.injections[index]);
   const acquired = $derived(batch.injections.map((i) => i.header.acquired_at).filter((t): t is string => !!t));
   const day = (t: string) =>
@@ -93,6 +97,8 @@
   <main class="main">
     {#if looking}
       <Look {batch} />
+    {:else if taking}
+      <TakingIn batch={batch.id} />
     {:else}
       <div class="head">
         <h1>{face === "way" ? batch.name : "Run list"}</h1>
@@ -140,10 +146,11 @@
   </main>
   <Side>
     {#if looking}<Becomes {batch} />{/if}
-    {#if whole && !looking}<WayAsk {batch} {whole} />{/if}
-    <Intake {batch} {over} />
-    {#if !looking}<WaitingList {batch} />{/if}
-    {#if !looking}
+    {#if taking}<TakingInCounts {batch} />{/if}
+    {#if whole && !looking && !taking}<WayAsk {batch} {whole} />{/if}
+    {#if !taking}<Intake {batch} {over} />{/if}
+    {#if !looking && !taking}<WaitingList {batch} />{/if}
+    {#if !looking && !taking}
       <Signals {batch} />
       {#if face !== "way"}<OwnColumns {batch} />{/if}
       <Notices {batch} {result} most={6} />
@@ -190,23 +197,30 @@
           ["Enter", "take in"],
           ["Esc", "put all back"],
         ]
-      : face === "way"
+      : taking
         ? [
-            ["[|]", "proposal"],
-            ["Enter", "keep it"],
-            ["X", "not this one"],
-            ["Shift Enter", "keep all that stand"],
-            ["B", "hold: as it came"],
-            ["Ctrl Z", "undo"],
+            ["J|K", "file"],
+            ["Enter", "open it"],
+            ["[|]", "what was refused, or is to be known"],
+            ["Esc", "stop after these"],
           ]
-        : [
-            ["arrows", "cell"],
-            ["Enter", "edit, next row"],
-            ["Shift arrows", "select rows"],
-            ["Ctrl V", "paste columns from a spreadsheet"],
-            ["Alt arrows", "move in run order"],
-            ["Ctrl Z", "undo"],
-          ]}>{desk.done ? `Kept: ${desk.done}` : "Every change is written to the record"}</Foot
+        : face === "way"
+          ? [
+              ["[|]", "proposal"],
+              ["Enter", "keep it"],
+              ["X", "not this one"],
+              ["Shift Enter", "keep all that stand"],
+              ["B", "hold: as it came"],
+              ["Ctrl Z", "undo"],
+            ]
+          : [
+              ["arrows", "cell"],
+              ["Enter", "edit, next row"],
+              ["Shift arrows", "select rows"],
+              ["Ctrl V", "paste columns from a spreadsheet"],
+              ["Alt arrows", "move in run order"],
+              ["Ctrl Z", "undo"],
+            ]}>{desk.done ? `Kept: ${desk.done}` : "Every change is written to the record"}</Foot
   >
 </div>
 

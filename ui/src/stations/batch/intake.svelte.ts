@@ -1,6 +1,7 @@
 // Files on their way in: they are sent one by one, in the order of their names, and taken in by the server meanwhile. One bad file never stops the others.
 import { answer, api, sendFile, type Arrived } from "../../api/client";
 import { desk } from "../../state/desk.svelte";
+import { underway } from "../../state/underway.svelte";
 
 export type Coming = {
   id: string;
@@ -9,7 +10,13 @@ export type Coming = {
   status: "waiting" | "sending" | Arrived["status"];
   message: string;
   unsupported?: boolean;
+  /** Of a file that was looked at before: heights from 0 to 1. */
+  silhouette?: number[];
+  /** The injection that it has become, or belongs to. */
+  injection?: string;
 };
+
+const onItsWay = (f: Coming) => f.status === "waiting" || f.status === "sending" || f.status === "coming";
 
 /** How often the server is asked what has become of the files, in ms. */
 const asking = 400;
@@ -17,6 +24,26 @@ const asking = 400;
 class Intake {
   files = $state<Coming[]>([]);
   private queue: { file: File; batch: string; at: number }[] = [];
+  /** When the taking in began, ms, and what had ended then. */
+  private began = { at: 0, ended: 0 };
+  private now = $state(0);
+
+  get ended(): number {
+    return this.files.filter((f) => !onItsWay(f)).length;
+  }
+
+  /** How many files come in each second; undefined until that can be said. */
+  get perS(): number | undefined {
+    const s = (this.now - this.began.at) / 1000;
+    const n = this.ended - this.began.ended;
+    return s > 1 && n > 0 ? n / s : undefined;
+  }
+
+  get leftS(): number | undefined {
+    const rate = this.perS;
+    return rate && (this.files.length - this.ended) / rate;
+  }
+
   /** While files come in nothing is computed: a result of half a batch is nothing to anyone. */
   running = $state(false);
 
@@ -29,12 +56,15 @@ class Intake {
   }
 
   /** Follows files that were looked at and taken: they are there already, and wait to be taken in. */
-  follow(batch: string, told: Arrived[], sizes: Map<string, number>) {
+  follow(batch: string, told: Arrived[], looked: { id: string; size: number; silhouette: number[] }[]) {
+    if (!this.running) this.files = [];
+    const seen = new Map(looked.map((f) => [f.id, f]));
     for (const t of told)
       this.files.push({
         id: t.id,
         name: t.file,
-        size: sizes.get(t.id) ?? 0,
+        size: seen.get(t.id)?.size ?? 0,
+        silhouette: seen.get(t.id)?.silhouette,
         status: t.status,
         message: t.message ?? "",
         unsupported: t.unsupported,
@@ -47,6 +77,8 @@ class Intake {
   private async run() {
     if (this.running) return;
     this.running = true;
+    this.now = Date.now();
+    this.began = { at: this.now, ended: this.ended };
     const batches = this.followed;
     const looking = setInterval(() => void this.look(batches), asking);
     for (let next = this.queue.shift(); next; next = this.queue.shift()) {
@@ -69,6 +101,7 @@ class Intake {
     entry.status = told.status;
     entry.message = told.message ?? "";
     entry.unsupported = told.unsupported;
+    entry.injection = told.injection_id;
     if (told.status === "stopped") this.giveUp();
   }
 
@@ -77,7 +110,14 @@ class Intake {
     for (const next of this.queue.splice(0)) this.files[next.at]!.status = "stopped";
   }
 
+  /** Lets what is being read end, and takes nothing more in. */
+  async stop() {
+    this.giveUp();
+    for (const job of underway.live) if (job.kind === "files" && this.followed.has(job.batch_id ?? "")) await underway.stop(job);
+  }
+
   private async look(batches: Set<string>) {
+    this.now = Date.now();
     for (const batch of batches) {
       const told = await answer(api.GET("/api/batches/{batch}/arrivals", { params: { path: { batch } } })).catch(() => undefined);
       if (!told) continue; // the server may come back

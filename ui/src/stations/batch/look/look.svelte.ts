@@ -90,7 +90,7 @@ class Look {
           body: { ids, apart: this.apart, profiles: $state.snapshot(this.profiles) },
         }),
       );
-      intake.follow(batch, told, new Map(this.files.map((f) => [f.id, f.size])));
+      intake.follow(batch, told, this.files);
       await this.putBack(); // what was left out or refused
     } catch (error) {
       this.trouble = error instanceof Problem ? error.message : "They could not be taken in.";
