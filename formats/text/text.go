@@ -77,11 +77,18 @@ type row struct {
 
 // source gives the rows of a text one by one, so that a long one never stands in memory as text fields.
 type source struct {
-	reader *csv.Reader
+	reader *csv.Reader // nil where no field is quoted, as in most: lines are then parted by their mark alone, which is several times as fast
+	rest   []byte
+	mark   string
+	line   int
+	fields []string
 	rows   int
 }
 
 func newSource(data []byte) *source {
+	if bytes.IndexByte(data, '"') < 0 {
+		return &source{rest: data, mark: string(delimiter(data))}
+	}
 	reader := csv.NewReader(bytes.NewReader(data))
 	reader.Comma = delimiter(data)
 	reader.FieldsPerRecord = -1
@@ -93,15 +100,10 @@ func newSource(data []byte) *source {
 
 // next is the next row, whose fields hold only until the one after it; io.EOF at the end.
 func (s *source) next() (row, error) {
-	fields, err := s.reader.Read()
-	var parse *csv.ParseError
-	if errors.As(err, &parse) {
-		return row{}, &formats.Error{Line: parse.Line, Reason: parse.Err.Error()}
-	}
+	line, fields, err := s.read()
 	if err != nil {
 		return row{}, err
 	}
-	line, _ := s.reader.FieldPos(0)
 	if len(fields) > maxColumns {
 		return row{}, &formats.Error{Line: line, Reason: fmt.Sprintf("there are %d columns; at most %d are read", len(fields), maxColumns)}
 	}
@@ -112,6 +114,38 @@ func (s *source) next() (row, error) {
 		fields[i] = strings.TrimSpace(fields[i])
 	}
 	return row{line, fields}, nil
+}
+
+// read gives the fields of the next line that is not empty.
+func (s *source) read() (line int, fields []string, err error) {
+	if s.reader != nil {
+		fields, err = s.reader.Read()
+		var parse *csv.ParseError
+		if errors.As(err, &parse) {
+			return 0, nil, &formats.Error{Line: parse.Line, Reason: parse.Err.Error()}
+		}
+		if err == nil {
+			line, _ = s.reader.FieldPos(0)
+		}
+		return line, fields, err
+	}
+	for len(s.rest) > 0 {
+		var bare []byte
+		bare, s.rest, _ = bytes.Cut(s.rest, []byte("\n"))
+		s.line++
+		text := string(bytes.TrimSuffix(bare, []byte("\r")))
+		if text == "" {
+			continue
+		}
+		s.fields = s.fields[:0]
+		for more := true; more; {
+			var field string
+			field, text, more = strings.Cut(text, s.mark)
+			s.fields = append(s.fields, field)
+		}
+		return s.line, s.fields, nil
+	}
+	return 0, nil, io.EOF
 }
 
 // delimiter is what most of the lines are parted by. A semicolon or tab wins over a comma, which may be the decimal mark.
@@ -209,6 +243,9 @@ func numericRun(rows []row, comma bool) int {
 }
 
 func parse(field string, comma bool) (float64, error) {
+	if plain(field) { // as most are
+		return strconv.ParseFloat(field, 64)
+	}
 	field = thousands.Replace(field)
 	switch {
 	case comma:
@@ -220,6 +257,18 @@ func parse(field string, comma bool) (float64, error) {
 		field = strings.ReplaceAll(field, ",", "")
 	}
 	return strconv.ParseFloat(field, 64)
+}
+
+// plain tells whether a number needs no thought: it has no mark but a decimal point.
+func plain(field string) bool {
+	for i := range len(field) {
+		switch c := field[i]; {
+		case c >= '0' && c <= '9', c == '.', c == '-', c == '+', c == 'e', c == 'E':
+		default:
+			return false
+		}
+	}
+	return true
 }
 
 var (

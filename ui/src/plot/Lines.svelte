@@ -16,6 +16,7 @@
   import uPlot from "uplot";
   import "uplot/dist/uPlot.min.css";
   import { light } from "../state/light.svelte";
+  import { columnsOf, extremes } from "./thin";
   import type { Frame } from "./frame";
 
   let { f, x, lines }: { f: Frame; x: ArrayLike<number>; lines: Line[] } = $props();
@@ -23,6 +24,10 @@
   let plot: uPlot | undefined;
   let shape = "";
   let drawn: ArrayLike<number>[] = [];
+  let columns: { x?: ArrayLike<number>; key: string; starts: number[] } = { key: "", starts: [] };
+
+  /** Below so many pixels a column is flat. */
+  const flat = 0.4;
 
   const css = (name: string) => (name.startsWith("--") ? getComputedStyle(document.documentElement).getPropertyValue(name).trim() : name);
 
@@ -42,22 +47,23 @@
     const ay = u.valToPos(1, "y", true) - u.valToPos(0, "y", true);
     const by = u.valToPos(0, "y", true) + ay * lift;
     const stroke = new Path2D();
-    for (let i = from; i <= to;) {
-      const column = Math.floor(bx + ax * xs[i]!);
-      let low = i;
-      let high = i;
-      let end = i;
-      while (end + 1 <= to && Math.floor(bx + ax * xs[end + 1]!) === column) {
-        end++;
-        if (ys[end]! < ys[low]!) low = end;
-        if (ys[end]! > ys[high]!) high = end;
+    const key = [ax, bx, from, to].join();
+    if (columns.x !== xs || columns.key !== key) columns = { x: xs, key, starts: columnsOf(xs, ax, bx, from, to) };
+    const starts = columns.starts;
+    for (let k = 0; k + 1 < starts.length; k++) {
+      const first = starts[k]!;
+      const last = starts[k + 1]! - 1;
+      const [low, high] = extremes(ys, first, last);
+      // Where a column is as good as flat one point draws the same line.
+      if (k > 0 && k + 2 < starts.length && Math.abs(ay * (ys[high]! - ys[low]!)) < flat) {
+        stroke.lineTo(bx + ax * xs[first]!, by + ay * ys[first]!);
+        continue;
       }
       let before = -1;
-      for (const k of [i, Math.min(low, high), Math.max(low, high), end]) {
-        if (k > before) stroke.lineTo(bx + ax * xs[k]!, by + ay * ys[k]!);
-        before = k;
+      for (const i of [first, Math.min(low, high), Math.max(low, high), last]) {
+        if (i > before) stroke.lineTo(bx + ax * xs[i]!, by + ay * ys[i]!);
+        before = i;
       }
-      i = end + 1;
     }
     if (!line.fill) return { stroke };
     const fill = new Path2D(stroke);

@@ -22,6 +22,66 @@ export function valueAt(t: Trace, min: number): number | null {
   return t.min[k]! > min && k > 0 ? t.value[k - 1]! : t.value[k]!;
 }
 
+const block = 16;
+/** Of each block of points the places of its least and greatest value, kept as long as the values are. */
+const blocks = new WeakMap<object, { low: Int32Array; high: Int32Array }>();
+
+function blocksOf(y: ArrayLike<number>) {
+  let b = blocks.get(y);
+  if (b) return b;
+  const n = Math.ceil(y.length / block);
+  b = { low: new Int32Array(n), high: new Int32Array(n) };
+  for (let k = 0; k < n; k++) {
+    let low = k * block;
+    let high = low;
+    for (let i = low + 1; i < Math.min(y.length, (k + 1) * block); i++) {
+      if (y[i]! < y[low]!) low = i;
+      if (y[i]! > y[high]!) high = i;
+    }
+    b.low[k] = low;
+    b.high[k] = high;
+  }
+  blocks.set(y, b);
+  return b;
+}
+
+/** The places of the least and the greatest value between two places, both included. */
+export function extremes(y: ArrayLike<number>, from: number, to: number): [low: number, high: number] {
+  let low = from;
+  let high = from;
+  let i = from;
+  if (to - from >= 2 * block) {
+    const b = blocksOf(y);
+    for (; i % block !== 0; i++) {
+      if (y[i]! < y[low]!) low = i;
+      if (y[i]! > y[high]!) high = i;
+    }
+    for (; i + block - 1 <= to; i += block) {
+      const k = i / block;
+      if (y[b.low[k]!]! < y[low]!) low = b.low[k]!;
+      if (y[b.high[k]!]! > y[high]!) high = b.high[k]!;
+    }
+  }
+  for (; i <= to; i++) {
+    if (y[i]! < y[low]!) low = i;
+    if (y[i]! > y[high]!) high = i;
+  }
+  return [low, high];
+}
+
+/** The first place of each column of pixels over places that rise, and one past the last; lines over the same x share it. */
+export function columnsOf(x: ArrayLike<number>, scale: number, offset: number, from: number, to: number): number[] {
+  const starts: number[] = [];
+  let column = NaN;
+  for (let i = from; i <= to; i++) {
+    const c = Math.floor(offset + scale * x[i]!);
+    if (c !== column) starts.push(i);
+    column = c;
+  }
+  starts.push(to + 1);
+  return starts;
+}
+
 /** Low and high of a scale that shows what is there and makes no mountains of dust: at least two percent of where it stands. */
 export function scaleAround(low: number, high: number): [number, number] {
   const middle = (low + high) / 2;

@@ -40,7 +40,9 @@
     const h = f.silhouette;
     if (!h?.length || f.status === "refused") return "M0 19H56";
     const low = Math.min(...h);
-    return h.map((v, k) => `${k ? "L" : "M"}${((k / (h.length - 1)) * 56).toFixed(1)} ${(19 - (v - low) * 15).toFixed(1)}`).join("");
+    return Array.from(h, (v, k) => `${k ? "L" : "M"}${((k / (h.length - 1)) * 56).toFixed(1)} ${(19 - (v - low) * 15).toFixed(1)}`).join(
+      "",
+    );
   }
 
   async function open(f: Coming | undefined) {

@@ -11,7 +11,7 @@ export type Coming = {
   message: string;
   unsupported?: boolean;
   /** Of a file that was looked at before: heights from 0 to 1. */
-  silhouette?: number[];
+  silhouette?: Float32Array;
   /** The injection that it has become, or belongs to. */
   injection?: string;
 };
@@ -64,7 +64,7 @@ class Intake {
         id: t.id,
         name: t.file,
         size: seen.get(t.id)?.size ?? 0,
-        silhouette: seen.get(t.id)?.silhouette,
+        silhouette: Float32Array.from(seen.get(t.id)?.silhouette ?? []),
         status: t.status,
         message: t.message ?? "",
         unsupported: t.unsupported,

@@ -15,7 +15,7 @@
   import LanesToggle from "../../plot/LanesToggle.svelte";
   import Lines, { type Line } from "../../plot/Lines.svelte";
   import Minimap from "../../plot/Minimap.svelte";
-  import { indexOf } from "../../plot/thin";
+  import { extremes, indexOf } from "../../plot/thin";
   import { pxIn, ZoomDrag } from "../../plot/zoomdrag.svelte";
   import { topLabels } from "./topLabels";
   import { Window } from "../../plot/window.svelte";
@@ -83,15 +83,9 @@
 
   /** Lowest and highest value of a trace in the shown stretch. */
   function extent(t: Trace): [number, number] {
-    let low = Infinity;
-    let high = -Infinity;
-    const end = indexOf(t, view.to);
-    for (let i = indexOf(t, view.from); i <= end; i++) {
-      const v = t.value[i]!;
-      if (v < low) low = v;
-      if (v > high) high = v;
-    }
-    return low <= high ? [low, high] : [0, 1];
+    if (t.value.length === 0) return [0, 1];
+    const [low, high] = extremes(t.value, indexOf(t, view.from), indexOf(t, view.to));
+    return [t.value[low]!, t.value[high]!];
   }
   /** In the mirror the chosen trace stands upright, the others hang below it. */
   const upright = $derived(

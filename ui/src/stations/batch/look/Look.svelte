@@ -65,7 +65,11 @@
         {#each rows as r, k (r.file.id)}
           <LookRow file={r.file} joined={r.joined} current={r.file.id === current?.id} choose={() => (at = k)} />
         {/each}
-        {#each look.coming as name (name)}<tr class="wait"><td></td><td></td><td class="l mut" colspan="4">{name} …</td></tr>{/each}
+        {#each look.coming.slice(0, 12) as name (name)}<tr class="wait"><td></td><td></td><td class="l mut" colspan="4">{name} …</td></tr
+          >{/each}
+        {#if look.coming.length > 12}<tr class="wait"
+            ><td></td><td></td><td class="l mut" colspan="4">and {look.coming.length - 12} more …</td></tr
+          >{/if}
       </tbody>
     </table>
   </div>

@@ -6,9 +6,9 @@ import { intake } from "../intake.svelte";
 
 class Look {
   batch = $state("");
-  files = $state<Looked[]>([]);
+  files = $state.raw<Looked[]>([]);
   /** Names of files that are still on their way here. */
-  coming = $state<string[]>([]);
+  coming = $state.raw<string[]>([]);
   /** Those that a person leaves out, and those that stay injections of their own. */
   out = $state<string[]>([]);
   apart = $state<string[]>([]);
@@ -47,21 +47,34 @@ class Look {
     if (this.batch !== batch) this.clear(batch);
     await who.sure();
     this.trouble = "";
-    this.coming.push(...files.map((f) => f.name));
+    this.coming = [...this.coming, ...files.map((f) => f.name)];
     const failed: string[] = [];
+    // What has come is shown a few at a time, so that drawing a long list does not hold up the sending.
+    let seen: Looked[] = [];
+    let gone: string[] = [];
+    const show = () => {
+      if (batch === this.batch && seen.length > 0) this.files = [...this.files, ...seen];
+      const left = [...this.coming];
+      for (const name of gone) left.splice(left.indexOf(name), 1);
+      this.coming = left;
+      seen = [];
+      gone = [];
+    };
+    const showing = setInterval(show, 250);
     const next = async (): Promise<void> => {
       const file = files.shift();
       if (!file) return;
       try {
-        const seen = await lookAt(batch, file);
-        if (batch === this.batch) this.files = [...this.files, seen];
+        seen.push(await lookAt(batch, file));
       } catch (error) {
         failed.push(`${file.name}: ${error instanceof Problem ? error.message : "it was not sent"}`);
       }
-      this.coming.splice(this.coming.indexOf(file.name), 1);
+      gone.push(file.name);
       return next();
     };
     await Promise.all([next(), next(), next()]);
+    clearInterval(showing);
+    show();
     if (failed.length > 0)
       this.trouble = `Not sent: ${failed.slice(0, 3).join(" ")}${failed.length > 3 ? ` and ${failed.length - 3} more.` : ""}`;
     await this.reread();
