@@ -142,3 +142,42 @@ func TestNamesInTheContractCannotClash(t *testing.T) {
 		t.Errorf("clashes: %v", s.clashes)
 	}
 }
+
+// What is kept and what is said over HTTP have types of their own: no structure of the store stands in the contract, however deep.
+func TestTheContractSaysNothingOfTheStoresForm(t *testing.T) {
+	s := &server{}
+	seen := map[reflect.Type]bool{}
+	var walk func(of reflect.Type, from string)
+	walk = func(of reflect.Type, from string) {
+		switch of.Kind() {
+		case reflect.Pointer, reflect.Slice, reflect.Array, reflect.Map:
+			walk(of.Elem(), from)
+			return
+		case reflect.Struct:
+		default:
+			return
+		}
+		if seen[of] {
+			return
+		}
+		seen[of] = true
+		if strings.HasSuffix(of.PkgPath(), "yugen/store") {
+			t.Errorf("%s answers with %s", from, of)
+		}
+		for i := range of.NumField() {
+			if f := of.Field(i); f.IsExported() && f.Tag.Get("json") != "-" {
+				walk(f.Type, from)
+			}
+		}
+	}
+	for _, o := range s.operations() {
+		for _, v := range []any{o.body, o.answer} {
+			if v != nil {
+				walk(reflect.TypeOf(v), o.id)
+			}
+		}
+	}
+	if len(seen) < 80 {
+		t.Errorf("only %d types were looked at", len(seen))
+	}
+}

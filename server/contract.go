@@ -129,7 +129,6 @@ var typeNames = map[reflect.Type]string{
 	reflect.TypeOf(contents.Amount{}):   "ContentsAmount",
 	reflect.TypeOf(channels.Place{}):    "SignalPlace",
 	reflect.TypeOf(text.Proposal{}):     "ProfileProposal",
-	reflect.TypeOf(store.Profile{}):     "KeptProfile",
 	reflect.TypeOf(lab.Fit{}):           "ShapeFit",
 	reflect.TypeOf(problem{}):           "Problem",
 	reflect.TypeOf(lab.Row{}):           "RecordRow",

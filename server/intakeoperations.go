@@ -67,20 +67,25 @@ func (s *server) intakeOperations(view func(*call, store.Batch, error) (any, err
 		{http.MethodPost, batchPath + "/looks/try", "tryProfile", "What a profile makes of a looked-at text; nothing is kept", nil, &lab.ReadSo{}, lab.SeenSo{}, func(c *call, body any) (any, error) {
 			return s.lab.TryProfile(c.Request().Context(), c.Param("batch"), *body.(*lab.ReadSo))
 		}},
-		{http.MethodGet, batchPath + "/profiles", "profiles", "How delimited texts are read in the study of a batch", nil, nil, []store.Profile{}, func(c *call, _ any) (any, error) {
-			return s.lab.Profiles(c.Request().Context(), c.Param("batch"))
+		{http.MethodGet, batchPath + "/profiles", "profiles", "How delimited texts are read in the study of a batch", nil, nil, []KeptProfile{}, func(c *call, _ any) (any, error) {
+			list, err := s.lab.Profiles(c.Request().Context(), c.Param("batch"))
+			return each(list, err, profileOf)
 		}},
-		{http.MethodPost, batchPath + "/profiles", "keepProfile", "Keep a profile with the study of a batch", nil, &ProfileKept{}, []store.Profile{}, func(c *call, body any) (any, error) {
-			return s.lab.KeepProfile(c.Request().Context(), c.Param("batch"), body.(*ProfileKept).Profile, c.who)
+		{http.MethodPost, batchPath + "/profiles", "keepProfile", "Keep a profile with the study of a batch", nil, &ProfileKept{}, []KeptProfile{}, func(c *call, body any) (any, error) {
+			list, err := s.lab.KeepProfile(c.Request().Context(), c.Param("batch"), body.(*ProfileKept).Profile, c.who)
+			return each(list, err, profileOf)
 		}},
-		{http.MethodDelete, batchPath + "/profiles/:profile", "dropProfile", "Take a profile away from the study of a batch", nil, nil, []store.Profile{}, func(c *call, _ any) (any, error) {
-			return s.lab.DropProfile(c.Request().Context(), c.Param("batch"), c.Param("profile"), c.who)
+		{http.MethodDelete, batchPath + "/profiles/:profile", "dropProfile", "Take a profile away from the study of a batch", nil, nil, []KeptProfile{}, func(c *call, _ any) (any, error) {
+			list, err := s.lab.DropProfile(c.Request().Context(), c.Param("batch"), c.Param("profile"), c.who)
+			return each(list, err, profileOf)
 		}},
-		{http.MethodGet, batchPath + "/waiting", "waiting", "Lines of a run list that wait for their files", nil, nil, []store.WaitingLine{}, func(c *call, _ any) (any, error) {
-			return s.lab.Waiting(c.Request().Context(), c.Param("batch"))
+		{http.MethodGet, batchPath + "/waiting", "waiting", "Lines of a run list that wait for their files", nil, nil, []WaitingLine{}, func(c *call, _ any) (any, error) {
+			list, err := s.lab.Waiting(c.Request().Context(), c.Param("batch"))
+			return each(list, err, lineOf)
 		}},
-		{http.MethodPut, batchPath + "/waiting", "waitFor", "Let the lines of a run list wait for files that have not come; empty text lets none wait", nil, &PastedTable{}, []store.WaitingLine{}, func(c *call, body any) (any, error) {
-			return s.lab.WaitFor(c.Request().Context(), c.Param("batch"), body.(*PastedTable).Text, c.who)
+		{http.MethodPut, batchPath + "/waiting", "waitFor", "Let the lines of a run list wait for files that have not come; empty text lets none wait", nil, &PastedTable{}, []WaitingLine{}, func(c *call, body any) (any, error) {
+			list, err := s.lab.WaitFor(c.Request().Context(), c.Param("batch"), body.(*PastedTable).Text, c.who)
+			return each(list, err, lineOf)
 		}},
 		{http.MethodGet, batchPath + "/views", "views", "Ways of looking that the study of a batch has kept", nil, nil, []lab.KeptView{}, func(c *call, _ any) (any, error) {
 			return s.lab.Views(c.Request().Context(), c.Param("batch"))

@@ -19,7 +19,7 @@ import (
 
 // View is a batch as the front end needs it.
 type View struct {
-	Batch   store.Batch `json:"batch"`
+	Batch   Batch       `json:"batch"`
 	History lab.History `json:"history"`
 }
 
@@ -204,12 +204,13 @@ func (s *server) operations() []operation {
 			return nil, err
 		}
 		h, err := s.lab.History(c.Request().Context(), b.ID)
-		return View{b, h}, err
+		return View{batchOf(b), h}, err
 	}
 	id := func(c *call) string { return c.Param("batch") }
 	list := []operation{
-		{http.MethodGet, "/studies", "studies", "All studies with their batches", nil, nil, []store.Study{}, func(c *call, _ any) (any, error) {
-			return s.lab.Studies(c.Request().Context())
+		{http.MethodGet, "/studies", "studies", "All studies with their batches", nil, nil, []Study{}, func(c *call, _ any) (any, error) {
+			list, err := s.lab.Studies(c.Request().Context())
+			return studiesOf(list), err
 		}},
 		{http.MethodPost, "/batches", "newBatch", "Start a batch, or find the one of that name", nil, &NewBatch{}, Made{}, func(c *call, body any) (any, error) {
 			b := body.(*NewBatch)
@@ -412,12 +413,14 @@ func (s *server) operations() []operation {
 			pages, err := s.lab.Pages(c.Request().Context(), id(c), c.QueryParam("layout"), c.QueryParam("injection"))
 			return Pages{pages}, err
 		}},
-		{http.MethodGet, batchPath + "/reports", "reports", "Kept reports", nil, nil, []store.Report{}, func(c *call, _ any) (any, error) {
-			return s.lab.Reports(c.Request().Context(), id(c))
+		{http.MethodGet, batchPath + "/reports", "reports", "Kept reports", nil, nil, []KeptReport{}, func(c *call, _ any) (any, error) {
+			list, err := s.lab.Reports(c.Request().Context(), id(c))
+			return each(list, err, reportOf)
 		}},
-		{http.MethodPost, batchPath + "/reports", "keepReport", "Keep a report as it is now", nil, &ReportChoice{}, store.Report{}, func(c *call, body any) (any, error) {
+		{http.MethodPost, batchPath + "/reports", "keepReport", "Keep a report as it is now", nil, &ReportChoice{}, KeptReport{}, func(c *call, body any) (any, error) {
 			r := body.(*ReportChoice)
-			return s.lab.KeepReport(c.Request().Context(), id(c), r.Layout, r.InjectionID, c.who)
+			kept, err := s.lab.KeepReport(c.Request().Context(), id(c), r.Layout, r.InjectionID, c.who)
+			return reportOf(kept), err
 		}},
 		{http.MethodPost, "/checks", "check", "Check hashes, record and database", nil, nil, lab.Verification{}, func(c *call, _ any) (any, error) {
 			return s.lab.Check(c.Request().Context(), c.who)

@@ -1978,6 +1978,15 @@ export interface components {
             made_by: string;
             profile: components["schemas"]["Profile"];
         };
+        KeptReport: {
+            id: string;
+            injection_id: string;
+            inputs_hash: string;
+            layout: string;
+            made_at: string;
+            made_by: string;
+            pdf_hash: string;
+        };
         KeptView: {
             id: string;
             name: string;
@@ -2445,15 +2454,6 @@ export interface components {
         Removal: {
             injection_id: string;
             reason?: string;
-        };
-        Report: {
-            id: string;
-            injection_id: string;
-            inputs_hash: string;
-            layout: string;
-            made_at: string;
-            made_by: string;
-            pdf_hash: string;
         };
         ReportChoice: {
             injection_id: string;
@@ -4604,7 +4604,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Report"][];
+                    "application/json": components["schemas"]["KeptReport"][];
                 };
             };
             /** @description What is wrong and what to do */
@@ -4639,7 +4639,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Report"];
+                    "application/json": components["schemas"]["KeptReport"];
                 };
             };
             /** @description What is wrong and what to do */
