@@ -24,7 +24,7 @@
 
   const injections = $derived(batch?.injections ?? []);
   const levels = $derived(levelsOf(batch));
-  const tile = $derived(Math.max(22, Math.min(33.4, (width - left - right - wide) / Math.max(1, injections.length - 1))));
+  const tile = $derived(Math.max(22, Math.min(64, (width - left - right - wide) / Math.max(1, injections.length - 1))));
   const place0 = (i: number) => left + i * tile + (i > index && index >= 0 ? wide - tile : 0);
   const tileWidth = (i: number) => (i === index ? wide : tile);
   const total = $derived(left + right + Math.max(0, injections.length - 1) * tile + wide);

@@ -181,7 +181,7 @@
 
 <Columns stay={2} at={col + 1} class="runs">
   <table
-    style="min-width:{least}px"
+    style="min-width:{least}px;max-width:{least + 330}px"
     bind:this={grid}
     tabindex="0"
     role="grid"

@@ -24,6 +24,14 @@
   const names = $derived(new Map(batch.version.method.compounds.map((c) => [c.id, c.name])));
   const byCompound = $derived(!!m && m.compounds[0] !== "");
   const words = $derived(m?.quantity.kind === "text" || m?.quantity.kind === "moment");
+
+  const decimals = (text: string) => (/^[−-]?[\d\s]+\.(\d+)$/.exec(text)?.[1] ?? "").length;
+  /** The most decimals in each column: numbers stand on their point, each with the digits that it has. */
+  const most = $derived((m?.compounds ?? []).map((_, k) => Math.max(0, ...m!.rows.map((r) => decimals(r.cells[k]?.shown ?? "")))));
+  function end(shown: string, column: number): string {
+    const lack = (most[column] ?? 0) - decimals(shown);
+    return lack <= 0 ? "" : (decimals(shown) === 0 ? "." : "") + "0".repeat(lack);
+  }
 </script>
 
 <div class="roll" role="region" aria-label="Any quantity">
@@ -59,7 +67,9 @@
           {#each m.rows as r, i (r.injection_id)}
             <tr class:sel={i === index} onclick={() => place.go({ query: { i: r.injection_id } }, false)}>
               <td class="l">{batch.injections[i]!.name} <span class="mut">{replicate(batch, i)}</span></td>
-              {#each r.cells as c, k (k)}<td class:l={words} class:mut={!c.shown}>{c.shown || missing}</td>{/each}
+              {#each r.cells as c, k (k)}<td class:l={words} class:mut={!c.shown}
+                  >{c.shown || missing}<i class="end" aria-hidden="true">{words ? "" : end(c.shown, k)}</i></td
+                >{/each}
             </tr>
           {/each}
         </tbody>
@@ -77,5 +87,8 @@
   }
   tbody tr {
     cursor: pointer;
+  }
+  .end {
+    visibility: hidden;
   }
 </style>
