@@ -80,6 +80,10 @@ func TestAViewIsKept(t *testing.T) {
 	if !strings.HasPrefix(svg, "<svg") || !strings.Contains(svg, "<image") || !strings.Contains(svg, "Caffeine") || !strings.Contains(svg, "fill: rgb(") {
 		t.Errorf("the picture is %.200q", svg)
 	}
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[aria-label='Checks on caffeine on a report']").click()`))
+	d.until("its page", `location.pathname.endsWith("/report") && document.querySelector("[aria-label='Page 1']")?.textContent.includes("each to its Caffeine") && document.querySelector("[aria-label='Page 1']").textContent.includes("Check, first third")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`history.back()`))
+	d.until("the traces again", `!!document.querySelector("[aria-label='Drop the view Checks on caffeine']")`)
 	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[aria-label='Drop the view Checks on caffeine']").click()`))
 	d.until("dropped", `!document.querySelector("[aria-label=Views]").innerText.includes("Checks on caffeine")`)
 }

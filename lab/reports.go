@@ -27,16 +27,16 @@ func ReadMark(data []byte) error { return report.ValidMark(data) }
 // Font is a font that reports are set in, by the name of its file; nil where there is none.
 func Font(name string) []byte { return report.FontFile(name) }
 
-func (l *Lab) reportInput(ctx context.Context, batchID, injectionID string) (report.Input, error) {
+func (l *Lab) reportInput(ctx context.Context, batchID, layout, injectionID string) (report.Input, error) {
 	p, err := l.Process(ctx, batchID)
 	if err != nil {
 		return report.Input{}, err
 	}
-	return l.reportOf(ctx, p, injectionID)
+	return l.reportOf(ctx, p, layout, injectionID)
 }
 
 // reportOf gathers what a report of a processed batch is drawn from.
-func (l *Lab) reportOf(ctx context.Context, p Processed, injectionID string) (report.Input, error) {
+func (l *Lab) reportOf(ctx context.Context, p Processed, layout, injectionID string) (report.Input, error) {
 	in := report.Input{
 		Laboratory: l.Laboratory.Name, Address: l.Laboratory.Address, Mark: l.Laboratory.Mark, Study: p.Batch.StudyName, Batch: p.Batch.Name, MethodName: p.Batch.Version.Name, Version: p.Batch.Version.Number,
 		InputsHash: p.InputsHash, Method: p.Batch.Version.Method, Result: p.Result, Settled: p.Batch.Settled, OwnColumns: p.Batch.OwnColumns,
@@ -65,7 +65,7 @@ func (l *Lab) reportOf(ctx context.Context, p Processed, injectionID string) (re
 		}
 		in.Lines = append(in.Lines, line)
 	}
-	return in, nil
+	return in, l.withView(ctx, p, &in, layout)
 }
 
 // conditionsOf are the conditions of the run that the files of an injection hold.
@@ -93,6 +93,9 @@ func (l *Lab) conditionsOf(ctx context.Context, in store.Injection) ([]signal.Tr
 }
 
 func laidOut(in report.Input, layout, injectionID string) (*report.Report, error) {
+	if _, is := viewOfLayout(layout); is {
+		layout = report.ViewLayout
+	}
 	r, err := report.New(report.Layout(layout), in, injectionID)
 	if err != nil {
 		return nil, refuse("%s", err)
@@ -103,13 +106,13 @@ func laidOut(in report.Input, layout, injectionID string) (*report.Report, error
 // Document makes report.pdf, results.csv or results.xlsx.
 func (l *Lab) Document(ctx context.Context, batchID, name, layout, injectionID string) ([]byte, error) {
 	if name != "report.pdf" {
-		injectionID = ""
+		layout, injectionID = "", ""
 	}
-	in, err := l.reportInput(ctx, batchID, injectionID)
+	in, err := l.reportInput(ctx, batchID, layout, injectionID)
 	if err != nil {
 		return nil, err
 	}
-	return drawn(ctx, l, in, batchID, name+" "+layout+" "+injectionID, func() ([]byte, error) {
+	return drawn(ctx, l, in, batchID, viewKey(in)+name+" "+layout+" "+injectionID, func() ([]byte, error) {
 		switch name {
 		case "report.pdf":
 			r, err := laidOut(in, layout, injectionID)
@@ -128,17 +131,25 @@ func (l *Lab) Document(ctx context.Context, batchID, name, layout, injectionID s
 
 // Pages draws the pages of a report for the screen.
 func (l *Lab) Pages(ctx context.Context, batchID, layout, injectionID string) ([]string, error) {
-	in, err := l.reportInput(ctx, batchID, injectionID)
+	in, err := l.reportInput(ctx, batchID, layout, injectionID)
 	if err != nil {
 		return nil, err
 	}
-	return drawn(ctx, l, in, batchID, "pages "+layout+" "+injectionID, func() ([]string, error) {
+	return drawn(ctx, l, in, batchID, viewKey(in)+"pages "+layout+" "+injectionID, func() ([]string, error) {
 		r, err := laidOut(in, layout, injectionID)
 		if err != nil {
 			return nil, err
 		}
 		return r.SVG(), nil
 	})
+}
+
+// viewKey tells views of one batch apart, which can change without the batch.
+func viewKey(in report.Input) string {
+	if in.View == nil {
+		return ""
+	}
+	return fmt.Sprintf("%s %s %v %v %d ", in.View.Name, in.View.Way+in.View.Done, in.View.FromMin, in.View.ToMin, len(in.View.Traces))
 }
 
 // drawn draws as a job, shared by all who ask for the same of the same state.
@@ -182,7 +193,7 @@ func (l *Lab) keepReport(ctx context.Context, batchID string, asked reportAsked,
 	if err != nil {
 		return store.Report{}, err
 	}
-	in, err := l.reportOf(ctx, p, asked.InjectionID) // drawn from the very inputs that it will name
+	in, err := l.reportOf(ctx, p, asked.Layout, asked.InjectionID) // drawn from the very inputs that it will name
 	if err != nil {
 		return store.Report{}, err
 	}

@@ -100,13 +100,18 @@ func (w *writer) lane(above frame, tr signal.Trace) {
 	w.y += laneHeight
 }
 
-func (w *writer) axes(f frame, unit string) {
+func (w *writer) timeAxis(f frame) {
 	p := w.page()
 	p.line(f.x0, f.y0, f.x1, f.y0, 0.2, ink3)
 	for _, t := range ticks(f.from, f.to, 10) {
 		p.line(f.x(t), f.y0, f.x(t), f.y0+1.2, 0.2, ink3)
 		p.text(Text{X: f.x(t), Y: f.y0 + 4.2, Size: 7, Font: Sans, Colour: ink3, Align: middle, Text: strconv.FormatFloat(t, 'g', 6, 64)})
 	}
+}
+
+func (w *writer) axes(f frame, unit string) {
+	w.timeAxis(f)
+	p := w.page()
 	for _, v := range ticks(f.low, f.high, 5) {
 		p.line(f.x0-1.2, f.y(v), f.x0, f.y(v), 0.2, ink3)
 		p.text(Text{X: f.x0 - 2, Y: f.y(v) + 0.9, Size: 7, Font: Sans, Colour: ink3, Align: end, Text: strings.Replace(strconv.FormatFloat(v, 'g', 6, 64), "-", "−", 1)})

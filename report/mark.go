@@ -65,5 +65,5 @@ func (i *Picture) pdf(pdf *fpdf.Fpdf) {
 }
 
 func (i *Picture) svg(b *strings.Builder) {
-	fmt.Fprintf(b, `<image x="%.3f" y="%.3f" width="%.3f" height="%.3f" href="data:image/png;base64,%s"/>`, i.X, i.Y, i.Width, i.Height, base64.StdEncoding.EncodeToString(i.PNG))
+	fmt.Fprintf(b, `<image preserveAspectRatio="none" x="%.3f" y="%.3f" width="%.3f" height="%.3f" href="data:image/png;base64,%s"/>`, i.X, i.Y, i.Width, i.Height, base64.StdEncoding.EncodeToString(i.PNG))
 }

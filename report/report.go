@@ -3,6 +3,7 @@
 package report
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"time"
@@ -31,6 +32,7 @@ type Input struct {
 	OwnColumns []batch.OwnColumn // of the run list, that the study has added
 	Result     batch.Result
 	Settled    []string
+	View       *View // for a report of a view
 }
 
 // Line is an injection in run order.
@@ -76,6 +78,12 @@ func New(layout Layout, in Input, injectionID string) (*Report, error) {
 		}
 		w.title = in.Lines[i].Name
 		w.oneInjection(i)
+	case ViewLayout:
+		if in.View == nil || len(in.View.Traces) == 0 {
+			return nil, errors.New("report: the view shows nothing that this batch has")
+		}
+		w.title = in.View.Name
+		w.view()
 	default:
 		return nil, fmt.Errorf("report: the layout %q is unknown; known are batch and injection", layout)
 	}

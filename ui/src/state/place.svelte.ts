@@ -17,6 +17,8 @@ type Query = {
   lined?: string;
   heights?: string;
   scale?: string;
+  /** A view of the study, on a report. */
+  view?: string;
 };
 
 class Place {

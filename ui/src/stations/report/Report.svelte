@@ -13,11 +13,14 @@
   import type { StationProps } from "../props";
 
   let { batch, result, index }: StationProps = $props();
-  const layout = $derived(place.query.mode === "injection" ? "injection" : "batch");
+  const views = createQuery(() => ask.views(batch.id));
+  const view = $derived(views.data?.find((v) => v.id === place.query.view) ?? views.data?.[0]);
+  const what = $derived(place.query.mode === "injection" ? "injection" : place.query.mode === "view" && view ? "view" : "batch");
+  const layout = $derived(what === "view" ? `view:${view!.id}` : what);
   const injection = $derived(layout === "injection" ? (batch.injections[index]?.id ?? "") : "");
   const query = createQuery(() => ({
     ...ask.pages(batch.id, batch.revision, layout, injection),
-    enabled: batch.injections.length > 0,
+    enabled: batch.injections.length > 0 && (place.query.mode !== "view" || !views.isPending),
   }));
   const reports = createQuery(() => ask.reports(batch.id));
   const pages = $derived(query.data?.pages ?? []);
@@ -56,9 +59,11 @@
     <div class="head">
       <h1>Report</h1>
       <span class="note"
-        >{layout === "batch"
-          ? `of the batch ${batch.name}`
-          : `of ${batch.injections[index]?.name ?? ""} ${replicate(batch, index)}`}{pages.length
+        >{what === "view"
+          ? `of the view ${view!.name}`
+          : what === "batch"
+            ? `of the batch ${batch.name}`
+            : `of ${batch.injections[index]?.name ?? ""} ${replicate(batch, index)}`}{pages.length
           ? ` · page ${at + 1} of ${pages.length}, A4, as printed`
           : ""}</span
       >
@@ -95,10 +100,22 @@
         options={[
           ["batch", "the batch"],
           ["injection", "one injection"],
+          ...(views.data?.length ? ([["view", "a view"]] as [string, string][]) : []),
         ]}
-        value={layout}
+        value={what}
         choose={(m) => place.go({ query: { mode: m } }, false)}
       />
+      {#if what === "view"}
+        <select
+          class="field"
+          aria-label="View"
+          title="The view of the study that is drawn"
+          value={view!.id}
+          onchange={(e) => place.go({ query: { view: e.currentTarget.value } }, false)}
+        >
+          {#each views.data ?? [] as v (v.id)}<option value={v.id}>{v.name}</option>{/each}
+        </select>
+      {/if}
       {#if layout === "injection"}<p class="note">J and K, or the scroll, choose the injection.</p>{/if}
     </section>
     <section aria-label="Download">
@@ -127,7 +144,11 @@
       {#each reports.data ?? [] as r (r.id)}
         <p class="kept">
           <a class="lnk" href="/api/batches/{batch.id}/reports/{r.id}" target="_blank"
-            >{r.layout === "batch" ? "batch" : (batch.injections.find((i) => i.id === r.injection_id)?.name ?? "injection")}</a
+            >{r.layout === "batch"
+              ? "batch"
+              : r.layout.startsWith("view:")
+                ? (views.data?.find((v) => `view:${v.id}` === r.layout)?.name ?? "a view")
+                : (batch.injections.find((i) => i.id === r.injection_id)?.name ?? "injection")}</a
           ><span class="mut">{when(r.made_at)}, {r.made_by}</span>
         </p>
       {:else}<p class="note">A kept report stays as it is, whatever changes later. From the first one on every change asks why.</p>{/each}

@@ -40,6 +40,12 @@
     <p class="row">
       <button class="lnk" title="Looks so again" onclick={() => back(v)}>{v.name}</button>
       <button
+        class="lnk"
+        aria-label="{v.name} on a report"
+        title="Draws it as a report"
+        onclick={() => place.go({ station: "report", query: { mode: "view", view: v.id } })}>report</button
+      >
+      <button
         class="mut"
         aria-label="Drop the view {v.name}"
         title="Drops the view; nothing else changes"
