@@ -11,116 +11,8 @@ import (
 	"yugen/core/batch"
 	"yugen/core/compounds"
 	"yugen/core/peaks"
+	"yugen/lab/change"
 	"yugen/store"
-)
-
-// state is the part of a batch that a change touches, before or after it. Applying a state brings back all that it
-// mentions, which is how undo and redo work.
-type state struct {
-	Version string `json:"version,omitempty"`
-	// VersionHash is that of the version's document, where it was saved with this change.
-	VersionHash string                  `json:"version_hash,omitempty"`
-	Entries     map[string]batch.Entry  `json:"entries,omitempty"`
-	Edits       map[string][]peaks.Edit `json:"edits,omitempty"`
-	Order       []string                `json:"order,omitempty"`
-	Settled     map[string]bool         `json:"settled,omitempty"`
-	Traces      map[string]int          `json:"traces,omitempty"` // which trace of its file an injection is processed by
-	// Files are the further files of injections.
-	Files   map[string][]store.FurtherFile `json:"files,omitempty"`
-	Gone    []string                       `json:"gone,omitempty"` // injections that are not in the batch
-	Back    []store.Injection              `json:"back,omitempty"` // injections that are, where they were not
-	Choices *batch.Choices                 `json:"choices,omitempty"`
-	Name    string                         `json:"name,omitempty"` // of the batch
-	Away    *bool                          `json:"away,omitempty"`
-	// ByVersion leaves the choices to the method's version, as early ones have it.
-	ByVersion bool `json:"choices_by_version,omitempty"`
-}
-
-// choicesOf is the part of a state that holds a batch's choices as they are.
-func choicesOf(b store.Batch) state {
-	if !b.OwnChoices {
-		return state{ByVersion: true}
-	}
-	return state{Choices: &b.Choices}
-}
-
-func (s state) apply(t *store.Tx, batchID string) error {
-	for _, id := range s.Gone {
-		if err := t.RemoveInjection(id); err != nil {
-			return err
-		}
-	}
-	for _, in := range s.Back {
-		if err := t.RestoreInjection(batchID, in); err != nil {
-			return err
-		}
-	}
-	for id, files := range s.Files {
-		if err := t.SetFiles(id, files); err != nil {
-			return err
-		}
-	}
-	if s.Version != "" {
-		if err := t.UseVersion(batchID, s.Version); err != nil {
-			return err
-		}
-	}
-	if s.Name != "" {
-		if err := t.Rename(batchID, s.Name); err != nil {
-			return err
-		}
-	}
-	if s.Away != nil {
-		if err := t.PutAway(batchID, *s.Away); err != nil {
-			return err
-		}
-	}
-	if s.Choices != nil || s.ByVersion {
-		if err := t.SetChoices(batchID, s.Choices); err != nil {
-			return err
-		}
-	}
-	for id, e := range s.Entries {
-		if err := t.SetEntry(id, e); err != nil {
-			return err
-		}
-	}
-	for id, at := range s.Traces {
-		if err := t.SetTrace(id, at); err != nil {
-			return err
-		}
-	}
-	for id, e := range s.Edits {
-		if err := t.SetEdits(id, e); err != nil {
-			return err
-		}
-	}
-	for key, settled := range s.Settled {
-		if err := t.SetSettled(batchID, key, settled); err != nil {
-			return err
-		}
-	}
-	return t.SetOrder(s.Order)
-}
-
-// change is what a person did, as the record keeps it.
-type change struct {
-	action, subject, why string
-	before, after        state
-}
-
-// The actions of the record that take others back or bring them back.
-const (
-	undoAction = "undo"
-	redoAction = "redo"
-)
-
-// The actions of the record that start a batch and keep a report.
-const (
-	batchAction  = "batch"
-	reportAction = store.ReportAction
-	// A run list is applied, or fields of it are set.
-	runListAction = "run list"
 )
 
 // errUnreasoned is of a change to a reported batch for which no reason was given.
@@ -128,7 +20,7 @@ var errUnreasoned = errors.New("no reason was given")
 
 // make reads a batch, lets plan say what changes, writes it with its row of the record, and tells the watchers. revision is
 // what the caller read; 0 takes any. Once a batch has been reported, a change that moves what is displayed needs a reason.
-func (l *Lab) make(ctx context.Context, batchID string, revision int, who string, plan func(*store.Tx, store.Batch) (change, error)) (store.Batch, error) {
+func (l *Lab) make(ctx context.Context, batchID string, revision int, who string, plan func(*store.Tx, store.Batch) (change.Change, error)) (store.Batch, error) {
 	after, err := l.write(ctx, batchID, revision, who, plan, false)
 	if errors.Is(err, errUnreasoned) {
 		if err := l.movesNothing(ctx, batchID, plan); err != nil {
@@ -142,7 +34,7 @@ func (l *Lab) make(ctx context.Context, batchID string, revision int, who string
 	return after, err
 }
 
-func (l *Lab) write(ctx context.Context, batchID string, revision int, who string, plan func(*store.Tx, store.Batch) (change, error), unreasoned bool) (after store.Batch, err error) {
+func (l *Lab) write(ctx context.Context, batchID string, revision int, who string, plan func(*store.Tx, store.Batch) (change.Change, error), unreasoned bool) (after store.Batch, err error) {
 	err = l.store.Write(ctx, func(t *store.Tx) error {
 		b, err := t.Batch(batchID)
 		if err != nil {
@@ -152,16 +44,16 @@ func (l *Lab) write(ctx context.Context, batchID string, revision int, who strin
 		if err != nil {
 			return err
 		}
-		if b.Reported && c.why == "" && !unreasoned {
+		if b.Reported && c.Why == "" && !unreasoned {
 			return errUnreasoned
 		}
 		if _, err := t.Touch(batchID, revision); err != nil {
 			return err
 		}
-		if err := c.after.apply(t, batchID); err != nil {
+		if err := c.After.Apply(t, batchID); err != nil {
 			return err
 		}
-		if _, err := t.Record(store.Change{Who: who, BatchID: batchID, Action: c.action, Subject: c.subject, Why: c.why, Before: mustJSON(c.before), After: mustJSON(c.after)}); err != nil {
+		if _, err := t.Record(store.Change{Who: who, BatchID: batchID, Action: c.Action, Subject: c.Subject, Why: c.Why, Before: mustJSON(c.Before), After: mustJSON(c.After)}); err != nil {
 			return err
 		}
 		after, err = t.Batch(batchID)
@@ -172,7 +64,7 @@ func (l *Lab) write(ctx context.Context, batchID string, revision int, who strin
 
 // movesNothing refuses a change that moves an amount, a flag or a check of a batch as it is displayed. Nothing is kept of the trial, and nothing is computed
 // while the store waits.
-func (l *Lab) movesNothing(ctx context.Context, batchID string, plan func(*store.Tx, store.Batch) (change, error)) error {
+func (l *Lab) movesNothing(ctx context.Context, batchID string, plan func(*store.Tx, store.Batch) (change.Change, error)) error {
 	now, err := l.Process(ctx, batchID)
 	if err != nil {
 		return err
@@ -187,7 +79,7 @@ func (l *Lab) movesNothing(ctx context.Context, batchID string, plan func(*store
 		if err != nil {
 			return err
 		}
-		if err := c.after.apply(t, batchID); err != nil {
+		if err := c.After.Apply(t, batchID); err != nil {
 			return err
 		}
 		after, err = t.Batch(batchID)
@@ -224,27 +116,27 @@ func (l *Lab) ChangeEntries(ctx context.Context, batchID string, revision int, c
 	if len(changes) == 0 || len(changes) > maxEntryChanges {
 		return store.Batch{}, refuse("a change sets between 1 and %d fields, not %d", maxEntryChanges, len(changes))
 	}
-	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
-		c := change{action: runListAction, why: reason, before: state{Entries: map[string]batch.Entry{}}, after: state{Entries: map[string]batch.Entry{}}}
+	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change.Change, error) {
+		c := change.Change{Action: change.RunListAction, Why: reason, Before: change.State{Entries: map[string]batch.Entry{}}, After: change.State{Entries: map[string]batch.Entry{}}}
 		for i, ch := range changes {
 			in, err := injection(b, ch.InjectionID)
 			if err != nil {
 				return c, err
 			}
-			entry, begun := c.after.Entries[in.ID]
+			entry, begun := c.After.Entries[in.ID]
 			if !begun {
 				entry = in.Entry
-				c.before.Entries[in.ID] = in.Entry
+				c.Before.Entries[in.ID] = in.Entry
 			}
 			if err := setField(&entry, b.OwnColumns, ch.Field, ch.Value); err != nil {
 				return c, refuseAt(fmt.Sprintf("/changes/%d/value", i), "%s: %s", in.Name, err)
 			}
-			c.after.Entries[in.ID] = entry
+			c.After.Entries[in.ID] = entry
 		}
-		c.subject = fmt.Sprintf("%d fields", len(changes))
+		c.Subject = fmt.Sprintf("%d fields", len(changes))
 		if len(changes) == 1 {
 			in, _ := injection(b, changes[0].InjectionID)
-			c.subject = fmt.Sprintf("%s of %s", changes[0].Field, in.Name)
+			c.Subject = fmt.Sprintf("%s of %s", changes[0].Field, in.Name)
 		}
 		return c, nil
 	})
@@ -256,27 +148,19 @@ func (l *Lab) Reorder(ctx context.Context, batchID string, revision int, injecti
 	if err != nil {
 		return store.Batch{}, err
 	}
-	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
+	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change.Change, error) {
 		in, err := injection(b, injectionID)
 		if err != nil {
-			return change{}, err
+			return change.Change{}, err
 		}
 		if position < 1 || position > len(b.Injections) {
-			return change{}, refuseAt("/position", "the run order has places 1 to %d, not %d", len(b.Injections), position)
+			return change.Change{}, refuseAt("/position", "the run order has places 1 to %d, not %d", len(b.Injections), position)
 		}
-		before := order(b)
+		before := change.Order(b)
 		after := slices.DeleteFunc(slices.Clone(before), func(id string) bool { return id == injectionID })
 		after = slices.Insert(after, position-1, injectionID)
-		return change{action: "run order", subject: in.Name, why: reason, before: state{Order: before}, after: state{Order: after}}, nil
+		return change.Change{Action: "run order", Subject: in.Name, Why: reason, Before: change.State{Order: before}, After: change.State{Order: after}}, nil
 	})
-}
-
-func order(b store.Batch) []string {
-	ids := make([]string, len(b.Injections))
-	for i, in := range b.Injections {
-		ids[i] = in.ID
-	}
-	return ids
 }
 
 // Remove takes an injection out of a batch, as when a wrong file came in. Its raw file stays, and undo brings it back.
@@ -285,12 +169,12 @@ func (l *Lab) Remove(ctx context.Context, batchID string, revision int, injectio
 	if err != nil {
 		return store.Batch{}, err
 	}
-	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
+	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change.Change, error) {
 		in, err := injection(b, injectionID)
 		if err != nil {
-			return change{}, err
+			return change.Change{}, err
 		}
-		return change{action: "remove", subject: in.Name, why: reason, before: state{Back: []store.Injection{in}, Order: order(b)}, after: state{Gone: []string{in.ID}}}, nil
+		return change.Change{Action: "remove", Subject: in.Name, Why: reason, Before: change.State{Back: []store.Injection{in}, Order: change.Order(b)}, After: change.State{Gone: []string{in.ID}}}, nil
 	})
 }
 
@@ -303,23 +187,23 @@ func (l *Lab) SaveMethod(ctx context.Context, batchID string, revision int, m ba
 	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > maxReason {
 		return store.Batch{}, refuseAt("/reason", "a new method version needs a reason of at most %d characters", maxReason)
 	}
-	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change, error) {
+	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change.Change, error) {
 		if err := knownCompounds(b, m); err != nil {
-			return change{}, err
+			return change.Change{}, err
 		}
 		return newVersion(t, b, m, reason, who)
 	})
 }
 
 // newVersion is the change of a batch to a new version of its method.
-func newVersion(t *store.Tx, b store.Batch, m batch.Method, reason, who string) (change, error) {
+func newVersion(t *store.Tx, b store.Batch, m batch.Method, reason, who string) (change.Change, error) {
 	if err := valid(m); err != nil {
-		return change{}, err
+		return change.Change{}, err
 	}
 	v, err := t.SaveVersion(b.Version.MethodID, who, reason, m)
-	c := change{action: "method", subject: fmt.Sprintf("%s, version %d", v.Name, v.Number), why: reason, before: state{Version: b.Version.ID}, after: state{Version: v.ID, VersionHash: v.Hash}}
+	c := change.Change{Action: "method", Subject: fmt.Sprintf("%s, version %d", v.Name, v.Number), Why: reason, Before: change.State{Version: b.Version.ID}, After: change.State{Version: v.ID, VersionHash: v.Hash}}
 	if !b.OwnChoices && (len(b.Choices.LeftOut) > 0 || len(b.Choices.Levels) > 0) { // what the early version said of injections stays with the batch
-		c.before.ByVersion, c.after.Choices = true, &b.Choices
+		c.Before.ByVersion, c.After.Choices = true, &b.Choices
 	}
 	return c, err
 }
@@ -399,18 +283,18 @@ func (l *Lab) setEdits(ctx context.Context, batchID string, revision int, inject
 	if err != nil {
 		return store.Batch{}, err
 	}
-	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
+	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change.Change, error) {
 		in, err := injection(b, injectionID)
 		if err != nil {
-			return change{}, err
+			return change.Change{}, err
 		}
 		what, edits, err := next(in.Edits)
 		if err != nil {
-			return change{}, err
+			return change.Change{}, err
 		}
-		return change{
-			action: "edit", subject: what + " in " + in.Name, why: reason,
-			before: state{Edits: map[string][]peaks.Edit{in.ID: in.Edits}}, after: state{Edits: map[string][]peaks.Edit{in.ID: edits}},
+		return change.Change{
+			Action: "edit", Subject: what + " in " + in.Name, Why: reason,
+			Before: change.State{Edits: map[string][]peaks.Edit{in.ID: in.Edits}}, After: change.State{Edits: map[string][]peaks.Edit{in.ID: edits}},
 		}, nil
 	})
 }

@@ -8,6 +8,7 @@ import (
 	"yugen/core/batch"
 	"yugen/core/channels"
 	"yugen/core/compounds"
+	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -108,10 +109,10 @@ func (l *Lab) RemoveChannel(ctx context.Context, batchID string, revision int, c
 
 // changeMethod saves a version of a batch's method in which something is otherwise.
 func (l *Lab) changeMethod(ctx context.Context, batchID string, revision int, why, who string, edit func(*store.Tx, store.Batch, *batch.Method) error) (store.Batch, error) {
-	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change, error) {
+	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change.Change, error) {
 		m := b.Version.Method
 		if err := edit(t, b, &m); err != nil {
-			return change{}, err
+			return change.Change{}, err
 		}
 		return newVersion(t, b, m, why, who)
 	})

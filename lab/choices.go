@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"yugen/core/batch"
+	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -20,18 +21,18 @@ func (l *Lab) SaveChoices(ctx context.Context, batchID string, revision int, c b
 	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > maxReason {
 		return store.Batch{}, refuse("a change of a curve needs a reason of at most %d characters", maxReason)
 	}
-	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
+	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change.Change, error) {
 		c.Earlier, c.Agreed = b.Choices.Earlier, b.Choices.Agreed // which are set elsewhere
 		if err := knownChoices(b, c); err != nil {
-			return change{}, err
+			return change.Change{}, err
 		}
-		return change{action: "curves", subject: changedCurves(b, c), why: reason, before: choicesOf(b), after: state{Choices: &c}}, nil
+		return change.Change{Action: "curves", Subject: changedCurves(b, c), Why: reason, Before: change.ChoicesOf(b), After: change.State{Choices: &c}}, nil
 	})
 }
 
 // knownChoices refuses choices that newly name a compound or an injection which is not there: they would silently do nothing.
 func knownChoices(b store.Batch, c batch.Choices) error {
-	known := order(b)
+	known := change.Order(b)
 	if e := b.Choices.Earlier; e != nil {
 		for _, list := range e.Curves {
 			for _, q := range list {
@@ -88,13 +89,13 @@ func (l *Lab) UseEarlier(ctx context.Context, batchID string, revision int, from
 		}
 		subject = "curves of " + earlier.Batch
 	}
-	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
+	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change.Change, error) {
 		if earlier != nil && !slices.ContainsFunc(slices.Collect(maps.Keys(earlier.Curves)), func(id string) bool { return hasCompound(b.Version.Method, id) }) {
-			return change{}, refuse("%s calibrates none of the compounds of this batch", earlier.Batch)
+			return change.Change{}, refuse("%s calibrates none of the compounds of this batch", earlier.Batch)
 		}
 		c := b.Choices
 		c.Earlier = earlier
-		return change{action: "curves", subject: subject, why: reason, before: choicesOf(b), after: state{Choices: &c}}, nil
+		return change.Change{Action: "curves", Subject: subject, Why: reason, Before: change.ChoicesOf(b), After: change.State{Choices: &c}}, nil
 	})
 }
 

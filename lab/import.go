@@ -18,6 +18,7 @@ import (
 	"yugen/formats/read"
 	"yugen/formats/runlist"
 	"yugen/formats/text"
+	"yugen/lab/change"
 	"yugen/raw"
 	"yugen/store"
 )
@@ -219,10 +220,10 @@ func keepFile(t *store.Tx, batchID string, d decoded, levelUnit string) (Outcome
 		if err != nil {
 			return out, err
 		}
-		if err := c.after.apply(t, batchID); err != nil {
+		if err := c.After.Apply(t, batchID); err != nil {
 			return out, err
 		}
-		_, err = t.Record(store.Change{Who: d.who, BatchID: batchID, Action: "import", Subject: c.subject, Before: mustJSON(c.before), After: mustJSON(c.after)})
+		_, err = t.Record(store.Change{Who: d.who, BatchID: batchID, Action: "import", Subject: c.Subject, Before: mustJSON(c.Before), After: mustJSON(c.After)})
 		return out, err
 	}
 	in := store.Injection{FileName: d.out.File, Header: d.header, Entry: proposedEntry(d.out.File, d.header, levelUnit), RawHash: d.hash, Trace: max(0, d.detector)}
@@ -235,7 +236,7 @@ func keepFile(t *store.Tx, batchID string, d decoded, levelUnit string) (Outcome
 	in.Edits = []peaks.Edit{}
 	out.InjectionID, out.Message = in.ID, strings.TrimSpace(strings.Join(append(d.header.Doubts, doubt), " "))
 	_, err = t.Record(store.Change{Who: d.who, BatchID: batchID, Action: "import", Subject: d.out.File,
-		Before: mustJSON(state{Gone: []string{in.ID}}), After: mustJSON(state{Back: []store.Injection{in}})})
+		Before: mustJSON(change.State{Gone: []string{in.ID}}), After: mustJSON(change.State{Back: []store.Injection{in}})})
 	return out, err
 }
 
@@ -295,8 +296,8 @@ func (l *Lab) ApplyRunList(ctx context.Context, batchID string, lines []runlist.
 	if err != nil {
 		return b, err
 	}
-	return l.make(ctx, batchID, b.Revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
-		c := change{action: runListAction, why: "from a file", subject: "a run list of " + strconv.Itoa(len(lines)) + " lines", before: state{Entries: map[string]batch.Entry{}}, after: state{Entries: map[string]batch.Entry{}}}
+	return l.make(ctx, batchID, b.Revision, who, func(_ *store.Tx, b store.Batch) (change.Change, error) {
+		c := change.Change{Action: change.RunListAction, Why: "from a file", Subject: "a run list of " + strconv.Itoa(len(lines)) + " lines", Before: change.State{Entries: map[string]batch.Entry{}}, After: change.State{Entries: map[string]batch.Entry{}}}
 		for _, line := range lines {
 			found := false
 			for _, in := range b.Injections {
@@ -304,7 +305,7 @@ func (l *Lab) ApplyRunList(ctx context.Context, batchID string, lines []runlist.
 					found = true
 					entry := line.Entry
 					entry.ID = in.ID
-					c.before.Entries[in.ID], c.after.Entries[in.ID] = in.Entry, entry
+					c.Before.Entries[in.ID], c.After.Entries[in.ID] = in.Entry, entry
 				}
 			}
 			if !found {

@@ -7,6 +7,7 @@ import (
 
 	"yugen/core/channels"
 	"yugen/formats"
+	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -45,78 +46,78 @@ func twins(t *store.Tx, in store.Injection, signals []store.Signal) (bool, error
 }
 
 // withFile is the change that gives an injection a further file. A detector is processed before a condition, whichever came first.
-func withFile(t *store.Tx, in store.Injection, f store.FurtherFile, detector int) (change, error) {
+func withFile(t *store.Tx, in store.Injection, f store.FurtherFile, detector int) (change.Change, error) {
 	more := append(slices.Clone(in.More), f)
-	c := change{action: "join", subject: fmt.Sprintf("%s to %s", f.FileName, in.Name),
-		before: state{Files: map[string][]store.FurtherFile{in.ID: in.More}}, after: state{Files: map[string][]store.FurtherFile{in.ID: more}}}
+	c := change.Change{Action: "join", Subject: fmt.Sprintf("%s to %s", f.FileName, in.Name),
+		Before: change.State{Files: map[string][]store.FurtherFile{in.ID: in.More}}, After: change.State{Files: map[string][]store.FurtherFile{in.ID: more}}}
 	have, err := t.InjectionSignals(in.ID)
 	if err != nil {
 		return c, err
 	}
 	k := slices.IndexFunc(have, func(s store.Signal) bool { return s.Place == in.Trace })
 	if detector >= 0 && k >= 0 && formats.KindOfChannel(have[k].Name, have[k].Unit) == formats.Condition {
-		c.before.Traces, c.after.Traces = map[string]int{in.ID: in.Trace}, map[string]int{in.ID: store.PlaceIn(len(more), detector)}
+		c.Before.Traces, c.After.Traces = map[string]int{in.ID: in.Trace}, map[string]int{in.ID: store.PlaceIn(len(more), detector)}
 	}
 	return c, nil
 }
 
 // Join makes the files of one injection further files of another: they were one injection, measured by several detectors.
 func (l *Lab) Join(ctx context.Context, batchID string, revision int, injectionID, otherID, who string) (store.Batch, error) {
-	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change, error) {
+	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change.Change, error) {
 		in, err := injection(b, injectionID)
 		if err != nil {
-			return change{}, err
+			return change.Change{}, err
 		}
 		other, err := injection(b, otherID)
 		if err != nil {
-			return change{}, err
+			return change.Change{}, err
 		}
 		signals, err := t.InjectionSignals(otherID)
 		if err != nil {
-			return change{}, err
+			return change.Change{}, err
 		}
 		same, err := twins(t, in, signals)
 		switch {
 		case err != nil:
-			return change{}, err
+			return change.Change{}, err
 		case in.ID == other.ID:
-			return change{}, refuse("an injection cannot be joined to itself")
+			return change.Change{}, refuse("an injection cannot be joined to itself")
 		case in.Typed != nil || other.Typed != nil:
-			return change{}, refuse("readings that were typed have no file that could be joined")
+			return change.Change{}, refuse("readings that were typed have no file that could be joined")
 		case len(other.Edits) > 0:
-			return change{}, refuse("%s has edits by hand, which would be lost; lift them first", other.Name)
+			return change.Change{}, refuse("%s has edits by hand, which would be lost; lift them first", other.Name)
 		case same:
-			return change{}, refuse("%s and %s have a signal of the same name; they are two injections", in.Name, other.Name)
+			return change.Change{}, refuse("%s and %s have a signal of the same name; they are two injections", in.Name, other.Name)
 		}
 		c, err := withFile(t, in, store.FurtherFile{RawHash: other.RawHash, FileName: other.FileName, Header: other.Header}, -1)
-		c.subject = fmt.Sprintf("%s to %s", other.FileName, in.Name)
-		c.after.Files[in.ID] = append(c.after.Files[in.ID], other.More...)
-		c.before.Back, c.before.Order, c.after.Gone = []store.Injection{other}, order(b), []string{other.ID}
+		c.Subject = fmt.Sprintf("%s to %s", other.FileName, in.Name)
+		c.After.Files[in.ID] = append(c.After.Files[in.ID], other.More...)
+		c.Before.Back, c.Before.Order, c.After.Gone = []store.Injection{other}, change.Order(b), []string{other.ID}
 		return c, err
 	})
 }
 
 // Part makes a further file of an injection an injection of its own again, right behind it.
 func (l *Lab) Part(ctx context.Context, batchID string, revision int, injectionID, rawHash, who string) (store.Batch, error) {
-	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change, error) {
+	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change.Change, error) {
 		in, err := injection(b, injectionID)
 		if err != nil {
-			return change{}, err
+			return change.Change{}, err
 		}
 		k := slices.IndexFunc(in.More, func(f store.FurtherFile) bool { return f.RawHash == rawHash })
 		if k < 0 {
-			return change{}, fmt.Errorf("file %.12s of %s: %w", rawHash, in.Name, store.ErrNotFound)
+			return change.Change{}, fmt.Errorf("file %.12s of %s: %w", rawHash, in.Name, store.ErrNotFound)
 		}
 		if _, position, ok := in.SignalAt(in.Trace); ok && in.Trace != position {
-			return change{}, refuse("%s is processed by a signal of %s; process another one first", in.Name, in.More[k].FileName)
+			return change.Change{}, refuse("%s is processed by a signal of %s; process another one first", in.Name, in.More[k].FileName)
 		}
 		f := in.More[k]
 		own := store.Injection{Entry: proposedEntry(f.FileName, f.Header, b.Version.Method.Curves.Unit), RawHash: f.RawHash, FileName: f.FileName, Header: f.Header}
 		own.ID = store.NewID()
-		run := order(b)
+		run := change.Order(b)
 		run = slices.Insert(run, slices.Index(run, in.ID)+1, own.ID)
-		return change{action: "part", subject: fmt.Sprintf("%s from %s", f.FileName, in.Name),
-			before: state{Gone: []string{own.ID}, Files: map[string][]store.FurtherFile{in.ID: in.More}},
-			after:  state{Files: map[string][]store.FurtherFile{in.ID: slices.Delete(slices.Clone(in.More), k, k+1)}, Back: []store.Injection{own}, Order: run}}, nil
+		return change.Change{Action: "part", Subject: fmt.Sprintf("%s from %s", f.FileName, in.Name),
+			Before: change.State{Gone: []string{own.ID}, Files: map[string][]store.FurtherFile{in.ID: in.More}},
+			After:  change.State{Files: map[string][]store.FurtherFile{in.ID: slices.Delete(slices.Clone(in.More), k, k+1)}, Back: []store.Injection{own}, Order: run}}, nil
 	})
 }

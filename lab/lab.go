@@ -14,6 +14,7 @@ import (
 	"yugen/core/batch"
 	"yugen/formats/read"
 	"yugen/jobs"
+	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -144,7 +145,7 @@ func (l *Lab) newBatch(ctx context.Context, study, name, who string, version fun
 		if id, err = t.NewBatch(studyID, name, v.ID); err != nil {
 			return err
 		}
-		_, err = t.Record(store.Change{Who: who, BatchID: id, Action: batchAction, Subject: name, Why: "in " + study, After: mustJSON(state{Version: v.ID, VersionHash: v.Hash})})
+		_, err = t.Record(store.Change{Who: who, BatchID: id, Action: change.BatchAction, Subject: name, Why: "in " + study, After: mustJSON(change.State{Version: v.ID, VersionHash: v.Hash})})
 		return err
 	})
 	return id, err

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -59,7 +60,7 @@ func (l *Lab) Record(ctx context.Context, batchID string) ([]Row, error) {
 		}
 		for _, c := range list { // those that were removed since
 			for _, text := range []string{c.Before, c.After} {
-				var s state
+				var s change.State
 				if json.Unmarshal([]byte(text), &s) == nil {
 					for _, in := range s.Back {
 						if names.injections[in.ID] == "" {
@@ -71,7 +72,7 @@ func (l *Lab) Record(ctx context.Context, batchID string) ([]Row, error) {
 		}
 		for _, c := range list {
 			r := Row{c.Seq, c.At, c.Who, c.Actor, c.Place, c.Clock, c.Action, c.Subject, c.Why, []Difference{}, 0}
-			var before, after state
+			var before, after change.State
 			if json.Unmarshal([]byte(c.Before), &before) == nil && json.Unmarshal([]byte(c.After), &after) == nil {
 				if r.Differences, err = names.differences(before, after); err != nil {
 					return err
@@ -104,7 +105,7 @@ func (n recordNames) version(id string) (v store.Version, err error) {
 }
 
 // differences compares two states, field by field.
-func (n recordNames) differences(before, after state) ([]Difference, error) {
+func (n recordNames) differences(before, after change.State) ([]Difference, error) {
 	list := []Difference{}
 	if before.Version != "" && after.Version != "" && before.Version != after.Version {
 		was, err := n.version(before.Version)

@@ -9,6 +9,7 @@ import (
 	"yugen/core/signal"
 	"yugen/formats"
 	"yugen/jobs"
+	"yugen/lab/change"
 	"yugen/report"
 	"yugen/store"
 )
@@ -226,7 +227,7 @@ func (l *Lab) drawAndKeep(ctx context.Context, batchID string, in report.Input, 
 		if err != nil {
 			return err
 		}
-		_, err = t.Record(store.Change{Who: who, BatchID: batchID, Action: reportAction, Subject: asked.Layout, After: keptText(kept)})
+		_, err = t.Record(store.Change{Who: who, BatchID: batchID, Action: change.ReportAction, Subject: asked.Layout, After: keptText(kept)})
 		return err
 	})
 	return kept, err

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"yugen/core/checks"
+	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -40,7 +41,7 @@ func (l *Lab) Settle(ctx context.Context, batchID string, revision int, keys []s
 	if len(keys) > 1 {
 		subject = fmt.Sprintf("%d notices", len(keys))
 	}
-	return l.make(ctx, batchID, revision, who, func(*store.Tx, store.Batch) (change, error) {
-		return change{action: "notice", subject: subject, why: reason, before: state{Settled: before}, after: state{Settled: after}}, nil
+	return l.make(ctx, batchID, revision, who, func(*store.Tx, store.Batch) (change.Change, error) {
+		return change.Change{Action: "notice", Subject: subject, Why: reason, Before: change.State{Settled: before}, After: change.State{Settled: after}}, nil
 	})
 }

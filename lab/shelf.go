@@ -8,6 +8,7 @@ import (
 	"strings"
 	"sync"
 
+	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -30,22 +31,22 @@ func (l *Lab) ChangeShelf(ctx context.Context, batchID string, revision int, s S
 			return store.Batch{}, refuseAt("/name", "a batch needs a name of at most %d characters", maxName)
 		}
 	}
-	b, err := l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change, error) {
-		c := change{action: "shelf", why: reason}
+	b, err := l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change.Change, error) {
+		c := change.Change{Action: "shelf", Why: reason}
 		var said []string
 		if name != "" && name != b.Name {
-			c.before.Name, c.after.Name = b.Name, name
+			c.Before.Name, c.After.Name = b.Name, name
 			said = append(said, b.Name+" is called "+name)
 		}
 		if s.Away != nil && *s.Away != b.Away {
 			away := b.Away
-			c.before.Away, c.after.Away = &away, s.Away
+			c.Before.Away, c.After.Away = &away, s.Away
 			said = append(said, map[bool]string{true: "put away", false: "taken out again"}[*s.Away])
 		}
 		if len(said) == 0 {
 			return c, refuse("%s is so already", b.Name)
 		}
-		c.subject = strings.Join(said, ", ")
+		c.Subject = strings.Join(said, ", ")
 		return c, nil
 	})
 	if errors.Is(err, store.ErrTaken) {

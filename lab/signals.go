@@ -8,6 +8,7 @@ import (
 	"yugen/core/batch"
 	"yugen/core/peaks"
 	"yugen/formats"
+	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -56,8 +57,8 @@ func (l *Lab) ChooseSignal(ctx context.Context, batchID string, revision int, na
 	if err != nil {
 		return store.Batch{}, err
 	}
-	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change, error) {
-		c := change{action: "signal", why: reason, before: state{Traces: map[string]int{}, Edits: map[string][]peaks.Edit{}}, after: state{Traces: map[string]int{}, Edits: map[string][]peaks.Edit{}}}
+	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change.Change, error) {
+		c := change.Change{Action: "signal", Why: reason, Before: change.State{Traces: map[string]int{}, Edits: map[string][]peaks.Edit{}}, After: change.State{Traces: map[string]int{}, Edits: map[string][]peaks.Edit{}}}
 		places, err := t.SignalPlaces(batchID, name, unit)
 		if err != nil {
 			return c, err
@@ -67,21 +68,21 @@ func (l *Lab) ChooseSignal(ctx context.Context, batchID string, revision int, na
 			if !has || place == in.Trace {
 				continue
 			}
-			c.before.Traces[in.ID], c.after.Traces[in.ID] = in.Trace, place
+			c.Before.Traces[in.ID], c.After.Traces[in.ID] = in.Trace, place
 			others := slices.DeleteFunc(slices.Clone(in.Edits), func(e peaks.Edit) bool { return e.Channel == "" || e.Channel == b.Version.Method.Channels[0].ID })
 			if len(others) < len(in.Edits) {
-				c.before.Edits[in.ID], c.after.Edits[in.ID] = in.Edits, append([]peaks.Edit{}, others...)
+				c.Before.Edits[in.ID], c.After.Edits[in.ID] = in.Edits, append([]peaks.Edit{}, others...)
 			}
 		}
 		switch {
 		case len(places) == 0:
 			return c, refuseAt("/name", "no file of %s has a signal called %s", b.Name, name)
-		case len(c.after.Traces) == 0:
+		case len(c.After.Traces) == 0:
 			return c, refuse("%s is processed already in every injection that has it", name)
 		}
-		c.subject = fmt.Sprintf("%s in %s", name, plural(len(c.after.Traces), "injection"))
-		if n := len(c.after.Edits); n > 0 {
-			c.subject += fmt.Sprintf(", edits of %s put aside", plural(n, "injection"))
+		c.Subject = fmt.Sprintf("%s in %s", name, plural(len(c.After.Traces), "injection"))
+		if n := len(c.After.Edits); n > 0 {
+			c.Subject += fmt.Sprintf(", edits of %s put aside", plural(n, "injection"))
 		}
 		return c, nil
 	})

@@ -13,6 +13,7 @@ import (
 	"yugen/core/peaks"
 	"yugen/formats"
 	"yugen/formats/readings"
+	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -125,12 +126,12 @@ func typedMethod(asked TypedBatch, table readings.Table) (batch.Method, error) {
 
 // addTyped adds the readings of one day. Each stands on a line of text of its own, as others stand on a file; the whole table is kept beside.
 func (l *Lab) addTyped(ctx context.Context, batchID string, table readings.Table, day int, text, who string) (store.Batch, error) {
-	return l.make(ctx, batchID, 0, who, func(t *store.Tx, b store.Batch) (change, error) {
+	return l.make(ctx, batchID, 0, who, func(t *store.Tx, b store.Batch) (change.Change, error) {
 		tableHash, err := t.PutBlob([]byte(text))
 		if err != nil {
-			return change{}, err
+			return change.Change{}, err
 		}
-		c := change{action: "import", subject: "a pasted table", why: "the table is kept as " + tableHash[:12]}
+		c := change.Change{Action: "import", Subject: "a pasted table", Why: "the table is kept as " + tableHash[:12]}
 		for _, r := range table.Rows {
 			for k, v := range r.Responses {
 				if v.Day != day {
@@ -146,10 +147,10 @@ func (l *Lab) addTyped(ctx context.Context, batchID string, table readings.Table
 				if in.RawHash, err = t.PutBlob([]byte(line)); err != nil {
 					return c, err
 				}
-				c.before.Gone, c.after.Back = append(c.before.Gone, in.ID), append(c.after.Back, in)
+				c.Before.Gone, c.After.Back = append(c.Before.Gone, in.ID), append(c.After.Back, in)
 			}
 		}
-		if len(c.after.Back) == 0 {
+		if len(c.After.Back) == 0 {
 			return c, refuse("%s has no reading in the table", b.Name)
 		}
 		return c, nil

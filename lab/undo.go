@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"sync"
 
+	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -25,9 +26,9 @@ type trail struct {
 func (t *trail) follow(s store.Step) {
 	t.last = s.Seq
 	switch {
-	case s.Action == undoAction && len(t.undo) > 0:
+	case s.Action == change.UndoAction && len(t.undo) > 0:
 		t.undo, t.redo = t.undo[:len(t.undo)-1], append(t.redo, t.undo[len(t.undo)-1])
-	case s.Action == redoAction && len(t.redo) > 0:
+	case s.Action == change.RedoAction && len(t.redo) > 0:
 		t.redo, t.undo = t.redo[:len(t.redo)-1], append(t.undo, t.redo[len(t.redo)-1])
 	case s.Undoable:
 		t.undo, t.redo = append(t.undo, s), nil
@@ -91,12 +92,12 @@ func title(s store.Step) string { return s.Action + ": " + s.Subject }
 
 // Undo takes back the newest change that is not taken back yet.
 func (l *Lab) Undo(ctx context.Context, batchID string, revision int, reason, who string) (store.Batch, error) {
-	return l.step(ctx, batchID, revision, reason, who, undoAction)
+	return l.step(ctx, batchID, revision, reason, who, change.UndoAction)
 }
 
 // Redo brings back what was undone last.
 func (l *Lab) Redo(ctx context.Context, batchID string, revision int, reason, who string) (store.Batch, error) {
-	return l.step(ctx, batchID, revision, reason, who, redoAction)
+	return l.step(ctx, batchID, revision, reason, who, change.RedoAction)
 }
 
 func (l *Lab) step(ctx context.Context, batchID string, revision int, reason, who, action string) (store.Batch, error) {
@@ -104,32 +105,32 @@ func (l *Lab) step(ctx context.Context, batchID string, revision int, reason, wh
 	if err != nil {
 		return store.Batch{}, err
 	}
-	return l.make(ctx, batchID, revision, who, func(t *store.Tx, _ store.Batch) (change, error) {
+	return l.make(ctx, batchID, revision, who, func(t *store.Tx, _ store.Batch) (change.Change, error) {
 		undo, redo, err := l.trails.of(t, batchID)
 		if err != nil {
-			return change{}, err
+			return change.Change{}, err
 		}
 		next := undo
-		if action == redoAction {
+		if action == change.RedoAction {
 			next = redo
 		}
 		if next == nil {
-			return change{}, refuse("there is nothing to %s", action)
+			return change.Change{}, refuse("there is nothing to %s", action)
 		}
 		row, err := t.Change(next.Seq)
 		if err != nil {
-			return change{}, err
+			return change.Change{}, err
 		}
-		var before, after state
+		var before, after change.State
 		if err := json.Unmarshal([]byte(row.Before), &before); err != nil {
-			return change{}, err
+			return change.Change{}, err
 		}
 		if err := json.Unmarshal([]byte(row.After), &after); err != nil {
-			return change{}, err
+			return change.Change{}, err
 		}
-		if action == undoAction {
+		if action == change.UndoAction {
 			before, after = after, before
 		}
-		return change{action: action, subject: fmt.Sprintf("%s (row %d)", title(*next), row.Seq), why: reason, before: before, after: after}, nil
+		return change.Change{Action: action, Subject: fmt.Sprintf("%s (row %d)", title(*next), row.Seq), Why: reason, Before: before, After: after}, nil
 	})
 }

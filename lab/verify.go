@@ -13,6 +13,7 @@ import (
 	"yugen/formats"
 	"yugen/formats/read"
 	"yugen/formats/text"
+	"yugen/lab/change"
 	"yugen/raw"
 	"yugen/store"
 )
@@ -170,14 +171,14 @@ func (r *recorded) see(c store.Change) error {
 		b = &replayed{injections: map[string]store.Injection{}, settled: map[string]bool{}}
 		r.batches[c.BatchID] = b
 	}
-	if c.Action == batchAction {
+	if c.Action == change.BatchAction {
 		b.name = c.Subject
 	}
-	if c.Action == reportAction {
+	if c.Action == change.ReportAction {
 		b.pdfs = append(b.pdfs, c.After)
 		return nil
 	}
-	var s state
+	var s change.State
 	if json.Unmarshal([]byte(c.After), &s) != nil { // early rows say other things there
 		return nil
 	}
@@ -189,7 +190,7 @@ func (r *recorded) see(c store.Change) error {
 }
 
 // apply does to a replayed batch what state.apply does to the store.
-func (b *replayed) apply(s state) {
+func (b *replayed) apply(s change.State) {
 	for _, id := range s.Gone {
 		delete(b.injections, id)
 		b.order = slices.DeleteFunc(b.order, func(o string) bool { return o == id })
@@ -250,7 +251,7 @@ func (r *recorded) compare(t *store.Tx, id string) error {
 	if b.version != "" && b.version != now.Version.ID {
 		r.say("%s uses another method version than was chosen.", now.Name)
 	}
-	if !slices.Equal(order(now), b.order) {
+	if !slices.Equal(change.Order(now), b.order) {
 		r.say("The injections of %s, or their order, are not what the record leaves.", now.Name)
 	}
 	for _, in := range now.Injections {

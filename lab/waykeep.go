@@ -7,6 +7,7 @@ import (
 
 	"yugen/core/batch"
 	"yugen/core/compounds"
+	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -37,26 +38,26 @@ func (l *Lab) KeepWay(ctx context.Context, batchID string, revision int, ask Who
 	if revision == 0 {
 		revision = w.b.Revision
 	}
-	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change, error) {
-		c := change{action: "proposals", subject: subjects(kept), before: choicesOf(b), after: state{}}
-		c.before.Entries, c.after.Entries = map[string]batch.Entry{}, map[string]batch.Entry{}
+	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change.Change, error) {
+		c := change.Change{Action: "proposals", Subject: subjects(kept), Before: change.ChoicesOf(b), After: change.State{}}
+		c.Before.Entries, c.After.Entries = map[string]batch.Entry{}, map[string]batch.Entry{}
 		w.keepEntries(b, has, &c)
 		m := w.keepMethod(b.Version.Method, has)
 		if err := valid(m); err != nil {
 			return c, err
 		}
 		if mustJSON(m) != mustJSON(b.Version.Method) {
-			v, err := t.SaveVersion(b.Version.MethodID, who, "proposed and kept: "+c.subject, m)
+			v, err := t.SaveVersion(b.Version.MethodID, who, "proposed and kept: "+c.Subject, m)
 			if err != nil {
 				return c, err
 			}
-			c.before.Version, c.after.Version, c.after.VersionHash = b.Version.ID, v.ID, v.Hash
+			c.Before.Version, c.After.Version, c.After.VersionHash = b.Version.ID, v.ID, v.Hash
 		}
 		choices := b.Choices
 		for _, p := range kept {
 			choices.Agreed = append(slices.Clone(choices.Agreed), p.Key)
 		}
-		c.after.Choices = &choices
+		c.After.Choices = &choices
 		return c, nil
 	})
 }
@@ -70,7 +71,7 @@ func subjects(kept []Proposed) string {
 }
 
 // keepEntries sets roles and levels where nobody has set them.
-func (w *wayUnderway) keepEntries(b store.Batch, has func(string) bool, c *change) {
+func (w *wayUnderway) keepEntries(b store.Batch, has func(string) bool, c *change.Change) {
 	for i, in := range b.Injections {
 		if i >= len(w.Rows) || w.Rows[i].InjectionID != in.ID {
 			continue
@@ -83,7 +84,7 @@ func (w *wayUnderway) keepEntries(b store.Batch, has func(string) bool, c *chang
 			e.Level = v
 		}
 		if mustJSON(e) != mustJSON(in.Entry) {
-			c.before.Entries[in.ID], c.after.Entries[in.ID] = in.Entry, e
+			c.Before.Entries[in.ID], c.After.Entries[in.ID] = in.Entry, e
 		}
 	}
 }
