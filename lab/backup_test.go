@@ -9,6 +9,8 @@ import (
 	"testing"
 
 	"yugen/core/batch"
+	"yugen/lab/change"
+	"yugen/lab/record"
 	"yugen/store"
 )
 
@@ -57,7 +59,7 @@ func TestABackupRestoresToTheSame(t *testing.T) {
 	defer r.Close()
 	again := New(r)
 	got := must[Processed](t)(again.Process(t.Context(), id))
-	if mustJSON(got.Batch) != mustJSON(then) || got.InputsHash != want.InputsHash || mustJSON(got.Result) != mustJSON(want.Result) {
+	if change.JSON(got.Batch) != change.JSON(then) || got.InputsHash != want.InputsHash || change.JSON(got.Result) != change.JSON(want.Result) {
 		t.Error("the restored batch is another one")
 	}
 	for _, in := range then.Injections {
@@ -65,7 +67,7 @@ func TestABackupRestoresToTheSame(t *testing.T) {
 			t.Errorf("%s: %v", in.FileName, err)
 		}
 	}
-	if v := must[Verification](t)(again.Verify(t.Context(), nil)); len(v.Wrong) != 0 {
+	if v := must[record.Verification](t)(again.Verify(t.Context(), nil)); len(v.Wrong) != 0 {
 		t.Errorf("%v", v.Wrong)
 	}
 }

@@ -11,6 +11,7 @@ import (
 	"yugen/core/compounds"
 	"yugen/core/curves"
 	"yugen/formats/runlist"
+	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -53,7 +54,7 @@ func TestATriedCurveIsWhatItBecomes(t *testing.T) {
 	if tried.Curve.Fit.Model != curves.Quadratic || len(tried.Effects) != len(before.Result.Samples) {
 		t.Fatalf("%+v", tried.Effects)
 	}
-	if resultBytes(t, l, id) != mustJSON(before.Result) {
+	if resultBytes(t, l, id) != change.JSON(before.Result) {
 		t.Error("the trial wrote something")
 	}
 	m := before.Batch.Version.Method

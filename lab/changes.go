@@ -53,7 +53,7 @@ func (l *Lab) write(ctx context.Context, batchID string, revision int, who strin
 		if err := c.After.Apply(t, batchID); err != nil {
 			return err
 		}
-		if _, err := t.Record(store.Change{Who: who, BatchID: batchID, Action: c.Action, Subject: c.Subject, Why: c.Why, Before: mustJSON(c.Before), After: mustJSON(c.After)}); err != nil {
+		if _, err := t.Record(store.Change{Who: who, BatchID: batchID, Action: c.Action, Subject: c.Subject, Why: c.Why, Before: change.JSON(c.Before), After: change.JSON(c.After)}); err != nil {
 			return err
 		}
 		after, err = t.Batch(batchID)

@@ -65,7 +65,7 @@ func changedCurves(b store.Batch, c batch.Choices) string {
 	var names []string
 	for _, compound := range b.Version.Method.Targets() {
 		id := compound.ID
-		if mustJSON(b.Choices.LeftOut[id]) != mustJSON(c.LeftOut[id]) || mustJSON(b.Choices.Levels[id]) != mustJSON(c.Levels[id]) {
+		if change.JSON(b.Choices.LeftOut[id]) != change.JSON(c.LeftOut[id]) || change.JSON(b.Choices.Levels[id]) != change.JSON(c.Levels[id]) {
 			names = append(names, compound.Name)
 		}
 	}

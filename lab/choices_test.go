@@ -9,6 +9,8 @@ import (
 
 	"yugen/core/batch"
 	"yugen/core/curves"
+	"yugen/lab/change"
+	"yugen/lab/record"
 	"yugen/store"
 )
 
@@ -27,7 +29,7 @@ func TestAMethodIsUsedAgain(t *testing.T) {
 		t.Errorf("%+v %+v", b.Version, b.Choices)
 	}
 	own := must[store.Batch](t)(l.Batch(ctx, copied))
-	if own.Version.MethodID == first.Version.MethodID || own.Version.Number != 1 || mustJSON(own.Version.Method) != mustJSON(first.Version.Method) {
+	if own.Version.MethodID == first.Version.MethodID || own.Version.Number != 1 || change.JSON(own.Version.Method) != change.JSON(first.Version.Method) {
 		t.Errorf("the copy is %+v", own.Version)
 	}
 	m := b.Version.Method
@@ -128,7 +130,7 @@ func TestAPastedTableBecomesBatches(t *testing.T) {
 	if _, err := l.TraceOf(ctx, ids[0], p.Batch.Injections[0].ID, Asked{}); err == nil {
 		t.Error("a trace of what was typed")
 	}
-	if v := must[Verification](t)(l.Verify(ctx, nil)); len(v.Wrong) != 0 {
+	if v := must[record.Verification](t)(l.Verify(ctx, nil)); len(v.Wrong) != 0 {
 		t.Errorf("%v", v.Wrong)
 	}
 	must[store.Batch](t)(l.Undo(ctx, ids[0], 0, "", who))
@@ -155,7 +157,7 @@ func TestChoicesOfAnEarlyVersionOutliveIt(t *testing.T) {
 	ctx := t.Context()
 	first := must[store.Batch](t)(l.Batch(ctx, id))
 	standard := first.Injections[slices.IndexFunc(first.Injections, func(in store.Injection) bool { return in.Role == batch.Standard })]
-	early := strings.Replace(mustJSON(first.Version.Method), `"curves":{`, `"curves":{"own":{"caf":{"left_out":[{"injection_id":"`+standard.ID+`","reason":"cap"}]}},`, 1)
+	early := strings.Replace(change.JSON(first.Version.Method), `"curves":{`, `"curves":{"own":{"caf":{"left_out":[{"injection_id":"`+standard.ID+`","reason":"cap"}]}},`, 1)
 	if err := l.store.Write(ctx, func(tx *store.Tx) error {
 		v, err := tx.SaveDocument(first.Version.MethodID, who, "as it was saved then", []byte(early))
 		if err != nil {

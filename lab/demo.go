@@ -11,6 +11,7 @@ import (
 	"yugen/bench"
 	"yugen/formats/runlist"
 	"yugen/lab/change"
+	"yugen/lab/record"
 )
 
 // DemoSeed makes the demo the same everywhere.
@@ -93,8 +94,8 @@ func (l *Lab) demoThere(ctx context.Context, demo bench.Demo) (id string, there 
 				}
 				rows, err := l.Record(ctx, b.ID)
 				// The run list comes last: a demo that was stopped before it is loaded again.
-				listed := slices.ContainsFunc(rows, func(r Row) bool { return r.Action == change.RunListAction })
-				return b.ID, listed || len(rows) == recordShown, err
+				listed := slices.ContainsFunc(rows, func(r record.Row) bool { return r.Action == change.RunListAction })
+				return b.ID, listed || len(rows) == record.Shown, err
 			}
 		}
 	}

@@ -223,7 +223,7 @@ func keepFile(t *store.Tx, batchID string, d decoded, levelUnit string) (Outcome
 		if err := c.After.Apply(t, batchID); err != nil {
 			return out, err
 		}
-		_, err = t.Record(store.Change{Who: d.who, BatchID: batchID, Action: "import", Subject: c.Subject, Before: mustJSON(c.Before), After: mustJSON(c.After)})
+		_, err = t.Record(store.Change{Who: d.who, BatchID: batchID, Action: "import", Subject: c.Subject, Before: change.JSON(c.Before), After: change.JSON(c.After)})
 		return out, err
 	}
 	in := store.Injection{FileName: d.out.File, Header: d.header, Entry: proposedEntry(d.out.File, d.header, levelUnit), RawHash: d.hash, Trace: max(0, d.detector)}
@@ -236,7 +236,7 @@ func keepFile(t *store.Tx, batchID string, d decoded, levelUnit string) (Outcome
 	in.Edits = []peaks.Edit{}
 	out.InjectionID, out.Message = in.ID, strings.TrimSpace(strings.Join(append(d.header.Doubts, doubt), " "))
 	_, err = t.Record(store.Change{Who: d.who, BatchID: batchID, Action: "import", Subject: d.out.File,
-		Before: mustJSON(change.State{Gone: []string{in.ID}}), After: mustJSON(change.State{Back: []store.Injection{in}})})
+		Before: change.JSON(change.State{Gone: []string{in.ID}}), After: change.JSON(change.State{Back: []store.Injection{in}})})
 	return out, err
 }
 

@@ -15,6 +15,8 @@ import (
 	"yugen/core/batch"
 	"yugen/formats"
 	"yugen/formats/runlist"
+	"yugen/lab/change"
+	"yugen/lab/record"
 	"yugen/store"
 )
 
@@ -41,8 +43,8 @@ func TestEntriesAreProposedFromTheFile(t *testing.T) {
 		"an unknown type is not a guess": {"a.cdf", formats.Header{SampleName: "x", SampleType: "other"}, batch.Entry{Name: "x"}},
 	} {
 		c.want.Dilution, c.want.Factor = 1, 1
-		if got := mustJSON(proposedEntry(c.file, c.header, "mg/L")); got != mustJSON(c.want) {
-			t.Errorf("%s: %s, want %s", name, got, mustJSON(c.want))
+		if got := change.JSON(proposedEntry(c.file, c.header, "mg/L")); got != change.JSON(c.want) {
+			t.Errorf("%s: %s, want %s", name, got, change.JSON(c.want))
 		}
 	}
 	if long := proposedEntry("a", formats.Header{SampleName: strings.Repeat("µ", 500)}, "mg/L"); len([]rune(long.Name)) != 100 {
@@ -81,7 +83,7 @@ func TestFilesFromTwoWindowsAtOnce(t *testing.T) {
 	if len(b.Injections) != 10 || outcomes[Added] != 10 || outcomes[Already] != 10 {
 		t.Errorf("%d injections, %v", len(b.Injections), outcomes)
 	}
-	if v := must[Verification](t)(l.Verify(t.Context(), nil)); len(v.Wrong) != 0 || v.Files != 10 {
+	if v := must[record.Verification](t)(l.Verify(t.Context(), nil)); len(v.Wrong) != 0 || v.Files != 10 {
 		t.Errorf("%+v", v)
 	}
 }
@@ -113,7 +115,7 @@ func TestRunListsOfOtherFilesAreRefusedWhole(t *testing.T) {
 	if _, err := l.ApplyRunList(t.Context(), id, lines, who); !errors.Is(err, ErrRefused) || !strings.Contains(Reason(err), "other.csv, which is not among the files") {
 		t.Errorf("got %v", err)
 	}
-	if after := must[store.Batch](t)(l.Batch(t.Context(), id)); mustJSON(after) != mustJSON(before) {
+	if after := must[store.Batch](t)(l.Batch(t.Context(), id)); change.JSON(after) != change.JSON(before) {
 		t.Error("half of the run list was taken")
 	}
 	if b := must[store.Batch](t)(l.ApplyRunList(t.Context(), id, lines[:1], who)); b.Injections[0].Name != "New" {
@@ -192,7 +194,7 @@ func TestOtherFormatsComeIn(t *testing.T) {
 		if got := p.Batch.Injections[0].Signal; out.Status != Added || got != c.signal || len(p.Result.Injections[0].Peaks) == 0 || p.Result.Injections[0].Problem != "" {
 			t.Errorf("%s: %+v, signal %q, %d peaks, %q", name, out, got, len(p.Result.Injections[0].Peaks), p.Result.Injections[0].Problem)
 		}
-		if found := must[Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
+		if found := must[record.Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
 			t.Errorf("%s: the check finds %v", name, found.Wrong)
 		}
 	}

@@ -8,6 +8,7 @@ import (
 
 	"yugen/bench"
 	"yugen/jobs"
+	"yugen/lab/record"
 	"yugen/store"
 )
 
@@ -51,7 +52,7 @@ func TestArrivedFilesComeInInTheirOrder(t *testing.T) {
 	if _, err := l.Arrive(t.Context(), "no such batch", "a", strings.NewReader("x"), who); err == nil {
 		t.Error("a file for no batch was taken")
 	}
-	if v := must[Verification](t)(l.Verify(t.Context(), nil)); len(v.Wrong) != 0 {
+	if v := must[record.Verification](t)(l.Verify(t.Context(), nil)); len(v.Wrong) != 0 {
 		t.Errorf("%v", v.Wrong)
 	}
 }

@@ -8,6 +8,7 @@ import (
 	"log/slog"
 
 	"yugen/jobs"
+	"yugen/lab/record"
 	"yugen/store"
 )
 
@@ -39,17 +40,17 @@ func (l *Lab) backup(ctx context.Context, who, jobID string) (Backup, error) {
 }
 
 // Check is Verify as a job.
-func (l *Lab) Check(ctx context.Context, who string) (Verification, error) {
+func (l *Lab) Check(ctx context.Context, who string) (record.Verification, error) {
 	return l.check(ctx, who, "")
 }
 
-func (l *Lab) check(ctx context.Context, who, jobID string) (Verification, error) {
+func (l *Lab) check(ctx context.Context, who, jobID string) (record.Verification, error) {
 	asked := jobs.Asked{ID: jobID, Kind: jobs.Check, Key: "check", Subject: "everything", Who: who, Args: "{}"}
 	v, err := l.Jobs.Do(ctx, asked, func(ctx context.Context, p *jobs.Progress) (any, error) { return l.Verify(ctx, p.Set) })
 	if err != nil {
-		return Verification{}, err
+		return record.Verification{}, err
 	}
-	return v.(Verification), nil
+	return v.(record.Verification), nil
 }
 
 // Resume takes up what was under way when the program was stopped: files that had arrived, and jobs.

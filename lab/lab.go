@@ -4,7 +4,6 @@ package lab
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -145,7 +144,7 @@ func (l *Lab) newBatch(ctx context.Context, study, name, who string, version fun
 		if id, err = t.NewBatch(studyID, name, v.ID); err != nil {
 			return err
 		}
-		_, err = t.Record(store.Change{Who: who, BatchID: id, Action: change.BatchAction, Subject: name, Why: "in " + study, After: mustJSON(change.State{Version: v.ID, VersionHash: v.Hash})})
+		_, err = t.Record(store.Change{Who: who, BatchID: id, Action: change.BatchAction, Subject: name, Why: "in " + study, After: change.JSON(change.State{Version: v.ID, VersionHash: v.Hash})})
 		return err
 	})
 	return id, err
@@ -177,14 +176,6 @@ func injection(b store.Batch, id string) (store.Injection, error) {
 		}
 	}
 	return store.Injection{}, fmt.Errorf("injection %s: %w", id, store.ErrNotFound)
-}
-
-func mustJSON(v any) string {
-	text, err := json.Marshal(v)
-	if err != nil { // only values of our own types come here, and all of them can be written
-		panic(err)
-	}
-	return string(text)
 }
 
 // Event tells that a batch has changed, or a job.

@@ -18,6 +18,8 @@ import (
 	"yugen/core/batch"
 	"yugen/core/curves"
 	"yugen/core/peaks"
+	"yugen/lab/change"
+	"yugen/lab/record"
 	"yugen/store"
 	"yugen/store/storetest"
 )
@@ -81,7 +83,7 @@ func anyNotice(t *testing.T, l *Lab, id string) string {
 
 func resultBytes(t *testing.T, l *Lab, id string) string {
 	t.Helper()
-	return mustJSON(must[Processed](t)(l.Process(t.Context(), id)).Result)
+	return change.JSON(must[Processed](t)(l.Process(t.Context(), id)).Result)
 }
 
 func TestLoadingTheDemoTwiceChangesNothing(t *testing.T) {
@@ -110,9 +112,9 @@ func TestAHalfLoadedDemoIsCompleted(t *testing.T) {
 	if len(b.Injections) != len(study.Files) || b.Injections[20].Name != study.RunList[20].Name {
 		t.Errorf("%d injections, the 21st is %q", len(b.Injections), b.Injections[20].Name)
 	}
-	rows := len(must[[]Row](t)(l.Record(ctx, id)))
+	rows := len(must[[]record.Row](t)(l.Record(ctx, id)))
 	must[string](t)(l.LoadDemo(ctx, dir))
-	if again := len(must[[]Row](t)(l.Record(ctx, id))); again != rows {
+	if again := len(must[[]record.Row](t)(l.Record(ctx, id))); again != rows {
 		t.Errorf("%d rows after loading once more, %d before", again, rows)
 	}
 }
@@ -209,7 +211,7 @@ func TestUndoAndRedoWalkThroughEverything(t *testing.T) {
 	if h := must[History](t)(l.History(ctx, id)); h.Redo != "" || !strings.HasPrefix(h.Undo, "notice") {
 		t.Errorf("a new change ends redo: %+v", h)
 	}
-	v := must[Verification](t)(l.Verify(ctx, nil))
+	v := must[record.Verification](t)(l.Verify(ctx, nil))
 	if len(v.Wrong) != 0 || v.Changes < 15 {
 		t.Errorf("%+v", v)
 	}
@@ -237,16 +239,16 @@ func TestAChangeOfOneInjectionLeavesTheOthersAlone(t *testing.T) {
 	if preview.Injection.Peaks[4].AreaS == p.AreaS || preview.Injection.Peaks[4].EndKind != peaks.ByHand || preview.Batch.Gone != 0 {
 		t.Errorf("the preview: area %g, before %g, %+v", preview.Injection.Peaks[4].AreaS, p.AreaS, preview.Batch)
 	}
-	if preview.Beside == nil || mustJSON(preview.Beside.Peaks) != mustJSON(before.Result.Injections[5].Peaks) {
+	if preview.Beside == nil || change.JSON(preview.Beside.Peaks) != change.JSON(before.Result.Injections[5].Peaks) {
 		t.Error("beside it is not what it was")
 	}
-	if resultBytes(t, l, id) != mustJSON(before.Result) {
+	if resultBytes(t, l, id) != change.JSON(before.Result) {
 		t.Error("a preview wrote something")
 	}
 	b := must[store.Batch](t)(l.AddEdit(ctx, id, before.Batch.Revision, in.ID, edit, "valley", who))
 	after := must[Processed](t)(l.Process(ctx, id))
 	for i := range after.Result.Injections {
-		same := mustJSON(after.Result.Injections[i].Peaks) == mustJSON(before.Result.Injections[i].Peaks)
+		same := change.JSON(after.Result.Injections[i].Peaks) == change.JSON(before.Result.Injections[i].Peaks)
 		if same == (i == 20) {
 			t.Errorf("injection %d: same peaks %v", i+1, same)
 		}
@@ -255,7 +257,7 @@ func TestAChangeOfOneInjectionLeavesTheOthersAlone(t *testing.T) {
 		t.Error("what was kept is not what was previewed")
 	}
 	must[store.Batch](t)(l.TakeBack(ctx, id, b.Revision, in.ID, -1, "", who))
-	if resultBytes(t, l, id) != mustJSON(before.Result) {
+	if resultBytes(t, l, id) != change.JSON(before.Result) {
 		t.Error("lifting all edits did not bring back what was found")
 	}
 }
@@ -318,7 +320,7 @@ func TestRefusalsChangeNothing(t *testing.T) {
 		t.Errorf("a stale revision: %v", err)
 	}
 	after := must[store.Batch](t)(l.Batch(ctx, id))
-	if mustJSON(after) != mustJSON(b) {
+	if change.JSON(after) != change.JSON(b) {
 		t.Error("a refusal changed the batch")
 	}
 }
@@ -431,7 +433,7 @@ func TestTakingBackSaysWhich(t *testing.T) {
 	b = must[store.Batch](t)(l.AddEdit(ctx, id, b.Revision, in.ID, peaks.Edit{Kind: peaks.MoveEnd, ApexMin: 10.9, ToMin: 11.2}, "a tail", who))
 	b = must[store.Batch](t)(l.TakeBack(ctx, id, b.Revision, in.ID, 0, "", who))
 	must[store.Batch](t)(l.TakeBack(ctx, id, b.Revision, in.ID, -1, "", who))
-	rows := must[[]Row](t)(l.Record(ctx, id))
+	rows := must[[]record.Row](t)(l.Record(ctx, id))
 	for i, want := range []string{"take back 1 edit in " + in.Name, "take back remove at 8.79 min in " + in.Name, "move end at 10.90 min in " + in.Name} {
 		if rows[i].Subject != want {
 			t.Errorf("row %d says %q, want %q", i, rows[i].Subject, want)

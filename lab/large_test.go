@@ -17,6 +17,7 @@ import (
 
 	"yugen/core/batch"
 	"yugen/core/channels"
+	"yugen/lab/record"
 	"yugen/store"
 )
 
@@ -152,7 +153,7 @@ func TestALargeFileCostsLittleMemory(t *testing.T) {
 	if n, err := io.Copy(io.Discard, came); err != nil || n != looked.Size {
 		t.Errorf("%d bytes come back of %d, %v", n, looked.Size, err)
 	}
-	if wrong := must[Verification](t)(l.Verify(ctx, nil)).Wrong; len(wrong) > 0 {
+	if wrong := must[record.Verification](t)(l.Verify(ctx, nil)).Wrong; len(wrong) > 0 {
 		t.Error(wrong)
 	}
 	used := memory()

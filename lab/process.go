@@ -12,6 +12,7 @@ import (
 	"yugen/core/peaks"
 	"yugen/core/signal"
 	"yugen/jobs"
+	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -39,7 +40,7 @@ func inputsHash(b store.Batch) string {
 	for i, in := range b.Injections {
 		list[i] = input{in.RawHash, in.Hashes()[1:], in.Trace, in.Entry, in.Edits}
 	}
-	return store.Hash([]byte(mustJSON(struct {
+	return store.Hash([]byte(change.JSON(struct {
 		Pipeline, Method string
 		Injections       []input
 		Choices          batch.Choices

@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 
+	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -34,7 +35,7 @@ func (l *Lab) TryRemoval(ctx context.Context, batchID, injectionID string) (Cons
 		return out, err
 	}
 	for i, c := range now.Result.Curves {
-		if i >= len(after.Curves) || mustJSON(c.Fit) != mustJSON(after.Curves[i].Fit) {
+		if i >= len(after.Curves) || change.JSON(c.Fit) != change.JSON(after.Curves[i].Fit) {
 			out.Curves++
 		}
 	}

@@ -10,6 +10,7 @@ import (
 	"yugen/formats"
 	"yugen/jobs"
 	"yugen/lab/change"
+	"yugen/lab/record"
 	"yugen/report"
 	"yugen/store"
 )
@@ -198,7 +199,7 @@ func (l *Lab) keepReport(ctx context.Context, batchID string, asked reportAsked,
 	if err != nil {
 		return store.Report{}, err
 	}
-	args := mustJSON(asked)
+	args := change.JSON(asked)
 	job := jobs.Asked{ID: jobID, Kind: jobs.Report, Key: "keep " + batchID + " " + in.InputsHash + " " + args + " " + who, BatchID: batchID, Subject: in.Batch, Who: who, Args: args}
 	kept, err := l.Jobs.Do(ctx, job, func(ctx context.Context, _ *jobs.Progress) (any, error) {
 		return l.drawAndKeep(ctx, batchID, in, asked, who)
@@ -227,7 +228,7 @@ func (l *Lab) drawAndKeep(ctx context.Context, batchID string, in report.Input, 
 		if err != nil {
 			return err
 		}
-		_, err = t.Record(store.Change{Who: who, BatchID: batchID, Action: change.ReportAction, Subject: asked.Layout, After: keptText(kept)})
+		_, err = t.Record(store.Change{Who: who, BatchID: batchID, Action: change.ReportAction, Subject: asked.Layout, After: record.KeptText(kept)})
 		return err
 	})
 	return kept, err

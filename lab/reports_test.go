@@ -14,6 +14,8 @@ import (
 	"yugen/core/batch"
 	"yugen/core/curves"
 	"yugen/core/peaks"
+	"yugen/lab/change"
+	"yugen/lab/record"
 	"yugen/store"
 )
 
@@ -47,7 +49,7 @@ func TestAReportNamesItsInputs(t *testing.T) {
 	l.Laboratory = Laboratory{Name: "House of Leaves", Address: "1 Garden Lane"}
 	b := must[store.Batch](t)(l.Batch(ctx, id))
 	must[store.Batch](t)(l.ChangeEntries(ctx, id, b.Revision, []EntryChange{{b.Injections[20].ID, batch.FieldDilution, "3"}}, "", "B. Second"))
-	rows := must[[]Row](t)(l.Record(ctx, id))
+	rows := must[[]record.Row](t)(l.Record(ctx, id))
 	newest := rows[0]
 	pages := strings.Join(must[[]string](t)(l.Pages(ctx, id, "batch", "")), "")
 	for _, want := range []string{"House of Leaves", "1 Garden Lane", "Analysed by " + oldest(rows) + ", B. Second", newest.At.UTC().Format("2 Jan 2006, 15:04 UTC"), fmt.Sprintf("record row %d, ", newest.Seq)} {
@@ -62,7 +64,7 @@ func TestAReportNamesItsInputs(t *testing.T) {
 	}
 }
 
-func oldest(rows []Row) string { return rows[len(rows)-1].Who }
+func oldest(rows []record.Row) string { return rows[len(rows)-1].Who }
 
 func TestAKeptReportIsDrawnFromWhatItNames(t *testing.T) {
 	l, id := demo(t)
@@ -141,13 +143,13 @@ func TestAReportedBatchWantsReasonsForWhatMoves(t *testing.T) {
 		if _, err := do(" "); !errors.Is(err, ErrRefused) || !strings.Contains(err.Error(), "has been reported, and this changes ") || Pointer(err) != "/reason" {
 			t.Errorf("%s without a reason: %v", what, err)
 		}
-		if after := must[store.Batch](t)(l.Batch(ctx, id)); mustJSON(after) != mustJSON(before) {
+		if after := must[store.Batch](t)(l.Batch(ctx, id)); change.JSON(after) != change.JSON(before) {
 			t.Errorf("%s was refused and something is changed", what)
 		}
 		if _, err := do("because of " + what); err != nil {
 			t.Errorf("%s: %v", what, err)
 		}
-		if rows := must[[]Row](t)(l.Record(ctx, id)); rows[0].Why != "because of "+what {
+		if rows := must[[]record.Row](t)(l.Record(ctx, id)); rows[0].Why != "because of "+what {
 			t.Errorf("%s: the record says %q", what, rows[0].Why)
 		}
 		for range c.back {
@@ -157,7 +159,7 @@ func TestAReportedBatchWantsReasonsForWhatMoves(t *testing.T) {
 	if _, err := l.Remove(ctx, id, 0, sample, strings.Repeat("x", 501), who); !errors.Is(err, ErrRefused) {
 		t.Errorf("an endless reason: %v", err)
 	}
-	if v := must[Verification](t)(l.Verify(ctx, nil)); len(v.Wrong) != 0 {
+	if v := must[record.Verification](t)(l.Verify(ctx, nil)); len(v.Wrong) != 0 {
 		t.Errorf("%v", v.Wrong)
 	}
 }

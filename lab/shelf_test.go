@@ -5,6 +5,8 @@ import (
 	"testing"
 
 	"yugen/bench"
+	"yugen/lab/change"
+	"yugen/lab/record"
 	"yugen/store"
 )
 
@@ -16,7 +18,7 @@ func TestTheShelf(t *testing.T) {
 	other := must[string](t)(l.NewBatch(ctx, "Practicals", "Other", "M", before.Version.Method, who))
 	name, away := "Cola, Monday", true
 	b := must[store.Batch](t)(l.ChangeShelf(ctx, id, before.Revision, ShelfChange{Name: &name, Away: &away}, who))
-	if b.Name != name || !b.Away || mustJSON(b.Injections) != mustJSON(before.Injections) {
+	if b.Name != name || !b.Away || change.JSON(b.Injections) != change.JSON(before.Injections) {
 		t.Errorf("%+v", b)
 	}
 	if _, err := l.ChangeShelf(ctx, other, 0, ShelfChange{Name: &name}, who); err == nil || Pointer(err) != "/name" {
@@ -34,7 +36,7 @@ func TestTheShelf(t *testing.T) {
 	if !listed[i].Away || listed[i].Name != name {
 		t.Errorf("%+v", listed)
 	}
-	if found := must[Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
+	if found := must[record.Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
 		t.Errorf("the check finds %v", found.Wrong)
 	}
 	if listed[i].StartedAs != before.Name {

@@ -14,6 +14,8 @@ import (
 	"yugen/core/compounds"
 	"yugen/core/peaks"
 	"yugen/core/signal"
+	"yugen/lab/change"
+	"yugen/lab/record"
 	"yugen/store"
 )
 
@@ -33,7 +35,7 @@ func TestAnotherSignalIsProcessed(t *testing.T) {
 	must[Outcome](t)(l.Import(ctx, id, "single.csv", single, who))
 	signals := must[[]BatchSignal](t)(l.Signals(ctx, id))
 	want := []BatchSignal{{"UV 278 nm", "mAU", "detector", 3, 3, "first"}, {"UV 210 nm", "mAU", "detector", 2, 0, ""}, {"Pump pressure", "bar", "condition", 2, 0, ""}}
-	if mustJSON(signals) != mustJSON(want) {
+	if change.JSON(signals) != change.JSON(want) {
 		t.Errorf("%+v", signals)
 	}
 	apex := func(i int) float64 {
@@ -55,7 +57,7 @@ func TestAnotherSignalIsProcessed(t *testing.T) {
 	if len(b.Injections[0].Edits) != 0 || b.Injections[0].Signal != "UV 210 nm" || b.Injections[2].Signal != "UV 278 nm" {
 		t.Errorf("%+v", b.Injections)
 	}
-	if found := must[Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
+	if found := must[record.Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
 		t.Errorf("the check finds %v", found.Wrong)
 	}
 	for _, c := range []struct{ name, unit string }{{"UV 999 nm", "mAU"}, {"UV 210 nm", "mAU"}} {
@@ -141,7 +143,7 @@ func TestChannelsAreAddedAndTakenAway(t *testing.T) {
 	if b = must[store.Batch](t)(l.RemoveChannel(ctx, id, 0, "uv-210-nm", who)); len(b.Version.Method.Channels) != 1 {
 		t.Errorf("%+v", b.Version.Method.Channels)
 	}
-	if found := must[Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
+	if found := must[record.Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
 		t.Errorf("the check finds %v", found.Wrong)
 	}
 }

@@ -9,6 +9,7 @@ import (
 	"yugen/core/batch"
 	"yugen/formats"
 	"yugen/formats/contents"
+	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -72,7 +73,7 @@ func (l *Lab) TryMethod(ctx context.Context, batchID string, t MethodTrial) (Tri
 		}
 	}
 	for i, c := range r.Curves {
-		if i < len(now.Result.Curves) && mustJSON(c.Points) != mustJSON(now.Result.Curves[i].Points) {
+		if i < len(now.Result.Curves) && change.JSON(c.Points) != change.JSON(now.Result.Curves[i].Points) {
 			out.Curves++
 		}
 	}

@@ -16,6 +16,8 @@ import (
 	"yugen/core/batch"
 	"yugen/core/compounds"
 	"yugen/core/peaks"
+	"yugen/lab/change"
+	"yugen/lab/record"
 	"yugen/store"
 )
 
@@ -73,7 +75,7 @@ func found(t *testing.T, dir string) []string {
 		t.Fatal(err)
 	}
 	defer s.Close()
-	return must[Verification](t)(New(s).Verify(t.Context(), nil)).Wrong
+	return must[record.Verification](t)(New(s).Verify(t.Context(), nil)).Wrong
 }
 
 // dropGuards is what somebody does first who wants to alter things.
@@ -299,7 +301,7 @@ func TestARecordWrittenAnewContradictsItsEnds(t *testing.T) {
 func TestAnAlteredResultIsNotServed(t *testing.T) {
 	dir, id := workedFolder(t)
 	s := must[*store.Store](t)(store.Open(t.Context(), dir))
-	want := mustJSON(must[Processed](t)(New(s).Process(t.Context(), id)).Result)
+	want := change.JSON(must[Processed](t)(New(s).Process(t.Context(), id)).Result)
 	s.Close()
 	db := must[*sql.DB](t)(sql.Open("sqlite", "file:"+filepath.Join(dir, "yugen.db")))
 	if _, err := db.Exec("UPDATE results SET document = (SELECT data FROM blobs LIMIT 1)"); err != nil {
@@ -308,10 +310,10 @@ func TestAnAlteredResultIsNotServed(t *testing.T) {
 	db.Close()
 	s = must[*store.Store](t)(store.Open(t.Context(), dir))
 	defer s.Close()
-	if got := mustJSON(must[Processed](t)(New(s).Process(t.Context(), id)).Result); got != want {
+	if got := change.JSON(must[Processed](t)(New(s).Process(t.Context(), id)).Result); got != want {
 		t.Error("another result")
 	}
-	if wrong := must[Verification](t)(New(s).Verify(t.Context(), nil)).Wrong; len(wrong) != 0 {
+	if wrong := must[record.Verification](t)(New(s).Verify(t.Context(), nil)).Wrong; len(wrong) != 0 {
 		t.Errorf("after it was computed again: %v", wrong)
 	}
 }
@@ -335,7 +337,7 @@ func TestARestoredFolderGoesOnWithAnotherKey(t *testing.T) {
 	}); err != nil || keys != 2 {
 		t.Errorf("%d rows tell of keys, %v", keys, err)
 	}
-	if wrong := must[Verification](t)(l.Verify(t.Context(), nil)).Wrong; len(wrong) != 0 {
+	if wrong := must[record.Verification](t)(l.Verify(t.Context(), nil)).Wrong; len(wrong) != 0 {
 		t.Errorf("%v", wrong)
 	}
 }

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"strings"
 
+	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -89,7 +90,7 @@ func (l *Lab) KeepView(ctx context.Context, batchID, name string, v LookingView)
 		if err != nil {
 			return err
 		}
-		if err := t.PutView(b.StudyID, name, mustJSON(v)); err != nil {
+		if err := t.PutView(b.StudyID, name, change.JSON(v)); err != nil {
 			return err
 		}
 		list, err = viewsOf(t, batchID)

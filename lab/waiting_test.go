@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"yugen/core/batch"
+	"yugen/lab/record"
 	"yugen/store"
 )
 
@@ -33,7 +34,7 @@ func TestARunListWaitsForItsFiles(t *testing.T) {
 	if waits := must[[]store.WaitingLine](t)(l.Waiting(ctx, id)); len(waits) != 1 || waits[0].File != "never" {
 		t.Errorf("%+v", waits)
 	}
-	if found := must[Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
+	if found := must[record.Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
 		t.Errorf("the check finds %v", found.Wrong)
 	}
 	// A column that went meanwhile keeps no file out.

@@ -46,7 +46,7 @@ func (l *Lab) KeepWay(ctx context.Context, batchID string, revision int, ask Who
 		if err := valid(m); err != nil {
 			return c, err
 		}
-		if mustJSON(m) != mustJSON(b.Version.Method) {
+		if change.JSON(m) != change.JSON(b.Version.Method) {
 			v, err := t.SaveVersion(b.Version.MethodID, who, "proposed and kept: "+c.Subject, m)
 			if err != nil {
 				return c, err
@@ -83,7 +83,7 @@ func (w *wayUnderway) keepEntries(b store.Batch, has func(string) bool, c *chang
 		if v := w.levels[in.ID]; has(proposedLevels) && v != nil && e.Level == nil {
 			e.Level = v
 		}
-		if mustJSON(e) != mustJSON(in.Entry) {
+		if change.JSON(e) != change.JSON(in.Entry) {
 			c.Before.Entries[in.ID], c.After.Entries[in.ID] = in.Entry, e
 		}
 	}

@@ -11,6 +11,7 @@ import (
 	"yugen/bench"
 	"yugen/core/batch"
 	"yugen/core/curves"
+	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -73,7 +74,7 @@ func TestTheWholeWayOfAPractical(t *testing.T) {
 			t.Errorf("%+v", a)
 		}
 	}
-	if now := must[store.Batch](t)(l.Batch(ctx, id)); mustJSON(now) != mustJSON(before) {
+	if now := must[store.Batch](t)(l.Batch(ctx, id)); change.JSON(now) != change.JSON(before) {
 		t.Error("looking has changed the batch")
 	}
 	b := must[store.Batch](t)(l.KeepWay(ctx, id, before.Revision, ask, nil, who))
@@ -90,7 +91,7 @@ func TestTheWholeWayOfAPractical(t *testing.T) {
 	}
 	b = must[store.Batch](t)(l.Undo(ctx, id, b.Revision, "", who))
 	b.Revision = before.Revision
-	if mustJSON(b.Injections) != mustJSON(before.Injections) || b.Version.ID != before.Version.ID || len(b.Choices.Agreed) != 0 {
+	if change.JSON(b.Injections) != change.JSON(before.Injections) || b.Version.ID != before.Version.ID || len(b.Choices.Agreed) != 0 {
 		t.Errorf("undone it is %+v", b)
 	}
 }

@@ -20,6 +20,7 @@ import (
 	"yugen/formats/text"
 	"yugen/jobs"
 	"yugen/lab"
+	"yugen/lab/record"
 	"yugen/store"
 )
 
@@ -131,7 +132,7 @@ var typeNames = map[reflect.Type]string{
 	reflect.TypeOf(text.Proposal{}):     "ProfileProposal",
 	reflect.TypeOf(lab.Fit{}):           "ShapeFit",
 	reflect.TypeOf(problem{}):           "Problem",
-	reflect.TypeOf(lab.Row{}):           "RecordRow",
+	reflect.TypeOf(record.Row{}):        "RecordRow",
 	reflect.TypeOf(lab.Outcome{}):       "FileOutcome",
 }
 

@@ -14,6 +14,7 @@ import (
 	"yugen/formats/readings"
 	"yugen/jobs"
 	"yugen/lab"
+	"yugen/lab/record"
 	"yugen/store"
 )
 
@@ -405,7 +406,7 @@ func (s *server) operations() []operation {
 		{http.MethodGet, batchPath + "/control", "control", "The checks of one compound over all batches of the study", []string{"compound"}, nil, []lab.ControlPoint{}, func(c *call, _ any) (any, error) {
 			return s.lab.Control(c.Request().Context(), id(c), c.QueryParam("compound"))
 		}},
-		{http.MethodGet, batchPath + "/record", "record", "The newest changes of a batch", nil, nil, []lab.Row{}, func(c *call, _ any) (any, error) {
+		{http.MethodGet, batchPath + "/record", "record", "The newest changes of a batch", nil, nil, []record.Row{}, func(c *call, _ any) (any, error) {
 			return s.lab.Record(c.Request().Context(), id(c))
 		}},
 		{http.MethodGet, batchPath + "/ridges", "ridges", "Silhouettes of all injections", nil, nil, []Ridge{}, s.ridges},
@@ -422,7 +423,7 @@ func (s *server) operations() []operation {
 			kept, err := s.lab.KeepReport(c.Request().Context(), id(c), r.Layout, r.InjectionID, c.who)
 			return reportOf(kept), err
 		}},
-		{http.MethodPost, "/checks", "check", "Check hashes, record and database", nil, nil, lab.Verification{}, func(c *call, _ any) (any, error) {
+		{http.MethodPost, "/checks", "check", "Check hashes, record and database", nil, nil, record.Verification{}, func(c *call, _ any) (any, error) {
 			return s.lab.Check(c.Request().Context(), c.who)
 		}},
 		{http.MethodGet, batchPath + "/arrivals", "arrivals", "The files that were sent to a batch since the server started, with what became of them", nil, nil, []lab.Arrived{}, func(c *call, _ any) (any, error) {

@@ -2,6 +2,8 @@
 package change
 
 import (
+	"encoding/json"
+
 	"yugen/core/batch"
 	"yugen/core/peaks"
 	"yugen/store"
@@ -124,4 +126,13 @@ func Order(b store.Batch) []string {
 		ids[i] = in.ID
 	}
 	return ids
+}
+
+// JSON is a value as the record keeps it.
+func JSON(v any) string {
+	text, err := json.Marshal(v)
+	if err != nil { // only values of our own types come here, and all of them can be written
+		panic(err)
+	}
+	return string(text)
 }

@@ -1,4 +1,4 @@
-package lab
+package record
 
 import (
 	"context"
@@ -27,16 +27,16 @@ type Verification struct {
 
 // Verify checks a store from outside in: its own hashes, seals and guards; decoded traces against their raw files; and the record, which is replayed and
 // compared with methods, batches and reports as they stand. progress is told how many of the raw files are through, counted twice; it may be nil.
-func (l *Lab) Verify(ctx context.Context, progress func(done, total int)) (Verification, error) {
+func Verify(ctx context.Context, kept *store.Store, progress func(done, total int)) (Verification, error) {
 	if progress == nil {
 		progress = func(int, int) {}
 	}
-	own, err := l.store.Verify(ctx, func(done, files int) { progress(done, 2*files) })
+	own, err := kept.Verify(ctx, func(done, files int) { progress(done, 2*files) })
 	v := Verification{own.Blobs, own.Rows, own.Wrong}
 	if err != nil {
 		return v, err
 	}
-	err = l.store.Read(ctx, func(t *store.Tx) error {
+	err = kept.Read(ctx, func(t *store.Tx) error {
 		traces := func(t *store.Tx) ([]string, error) {
 			return checkTraces(t, func(done int) { progress(own.Blobs+done, 2*own.Blobs) })
 		}
@@ -263,16 +263,16 @@ func (r *recorded) compare(t *store.Tx, id string) error {
 		entry.ID = in.ID
 		own := in.Entry
 		own.ID = in.ID
-		if mustJSON(own) != mustJSON(entry) {
+		if change.JSON(own) != change.JSON(entry) {
 			r.say("The line of %s in the run list of %s was changed past the record.", in.Name, now.Name)
 		}
-		if in.RawHash != want.RawHash || in.Trace != want.Trace || in.FileName != want.FileName || mustJSON(in.Header) != mustJSON(want.Header) || mustJSON(append([]store.FurtherFile{}, in.More...)) != mustJSON(append([]store.FurtherFile{}, want.More...)) {
+		if in.RawHash != want.RawHash || in.Trace != want.Trace || in.FileName != want.FileName || change.JSON(in.Header) != change.JSON(want.Header) || change.JSON(append([]store.FurtherFile{}, in.More...)) != change.JSON(append([]store.FurtherFile{}, want.More...)) {
 			r.say("%s in %s stands on another file than came in.", in.Name, now.Name)
 		}
 		if hash, position, ok := in.SignalAt(in.Trace); in.Typed == nil && (!ok || position >= r.traces[hash]) {
 			r.say("The trace of %s in %s is missing.", in.Name, now.Name)
 		}
-		if mustJSON(orNone(in.Edits)) != mustJSON(orNone(want.Edits)) {
+		if change.JSON(orNone(in.Edits)) != change.JSON(orNone(want.Edits)) {
 			r.say("The edits of %s in %s were changed past the record.", in.Name, now.Name)
 		}
 	}
@@ -286,7 +286,7 @@ func (r *recorded) compare(t *store.Tx, id string) error {
 	if !slices.Equal(settled, now.Settled) {
 		r.say("The notices of %s that were settled are not what the record leaves.", now.Name)
 	}
-	if b.choices != nil && mustJSON(*b.choices) != mustJSON(now.Choices) || now.OwnChoices != (b.choices != nil) {
+	if b.choices != nil && change.JSON(*b.choices) != change.JSON(now.Choices) || now.OwnChoices != (b.choices != nil) {
 		r.say("What %s decided about its curves was changed past the record.", now.Name)
 	}
 	return r.compareReports(t, now, b.pdfs)
@@ -307,7 +307,7 @@ func (r *recorded) compareReports(t *store.Tx, b store.Batch, told []string) err
 	}
 	var have []string
 	for _, k := range kept {
-		have = append(have, keptText(k))
+		have = append(have, KeptText(k))
 	}
 	slices.Reverse(have) // the oldest first, as the record has them
 	if len(have) != len(told) {
@@ -322,7 +322,7 @@ func (r *recorded) compareReports(t *store.Tx, b store.Batch, told []string) err
 	return nil
 }
 
-// keptText is what the record says of a kept report.
-func keptText(k store.Report) string {
-	return mustJSON(map[string]string{"pdf": k.PDFHash, "inputs": k.InputsHash, "layout": k.Layout, "injection": k.InjectionID, "by": k.MadeBy})
+// KeptText is what the record says of a kept report.
+func KeptText(k store.Report) string {
+	return change.JSON(map[string]string{"pdf": k.PDFHash, "inputs": k.InputsHash, "layout": k.Layout, "injection": k.InjectionID, "by": k.MadeBy})
 }

@@ -1,4 +1,5 @@
-package lab
+// Package record reads the record of a laboratory: its newest rows with what each of them set, and all of it against what is kept.
+package record
 
 import (
 	"context"
@@ -36,17 +37,17 @@ type Difference struct {
 }
 
 const (
-	// recordShown is how many of the newest rows of a batch's record are listed.
-	recordShown = 500
+	// Shown is how many of the newest rows of a batch's record are listed.
+	Shown = 500
 	// differencesShown is how many differences of a row are listed.
 	differencesShown = 60
 )
 
-// Record lists the newest changes of a batch with what each of them set.
-func (l *Lab) Record(ctx context.Context, batchID string) ([]Row, error) {
+// Rows lists the newest changes of a batch with what each of them set.
+func Rows(ctx context.Context, from *store.Store, batchID string) ([]Row, error) {
 	rows := []Row{}
-	err := l.store.Read(ctx, func(t *store.Tx) error {
-		list, err := t.Changes(batchID, recordShown)
+	err := from.Read(ctx, func(t *store.Tx) error {
+		list, err := t.Changes(batchID, Shown)
 		if err != nil {
 			return err
 		}
@@ -152,7 +153,7 @@ func named(name string, v any) map[string]any { return map[string]any{name: v} }
 func leaves(document any) map[string]string {
 	found := map[string]string{}
 	var v any
-	if err := json.Unmarshal([]byte(mustJSON(document)), &v); err != nil {
+	if err := json.Unmarshal([]byte(change.JSON(document)), &v); err != nil {
 		return found
 	}
 	gather(found, "", v)
