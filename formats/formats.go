@@ -3,6 +3,7 @@ package formats
 
 import (
 	"fmt"
+	"strings"
 	"time"
 
 	"yugen/core/signal"
@@ -96,3 +97,17 @@ const (
 	MzML    Kind = "mzml"
 	Text    Kind = "text"
 )
+
+// Sentence is an error as a person reads it: with a capital and a full stop.
+func Sentence(err error) string {
+	text := err.Error()
+	if text == "" {
+		return ""
+	}
+	r := []rune(text)
+	text = strings.ToUpper(string(r[0])) + string(r[1:])
+	if !strings.HasSuffix(text, ".") {
+		text += "."
+	}
+	return text
+}

@@ -12,6 +12,7 @@ import (
 	"yugen/core/curves"
 	"yugen/formats/runlist"
 	"yugen/lab/change"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
@@ -148,7 +149,7 @@ func TestStandardAdditionFromFilesToTheWorkbook(t *testing.T) {
 			fmt.Fprintf(&b, "%g,%g\n", float64(i)/200, (24+added)*2*math.Exp(-d*d/2))
 		}
 		name := fmt.Sprintf("add-%d.csv", k)
-		if out := must[Outcome](t)(l.Import(ctx, id, name, b.Bytes(), who)); out.Status == Refused {
+		if out := must[taking.Outcome](t)(l.Import(ctx, id, name, b.Bytes(), who)); out.Status == taking.Refused {
 			t.Fatal(out.Message)
 		}
 		e := batch.Entry{Name: "Leaf", Role: batch.Sample, Dilution: 1, Factor: 1}

@@ -11,6 +11,7 @@ import (
 	"yugen/core/curves"
 	"yugen/lab/change"
 	"yugen/lab/record"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
@@ -61,7 +62,7 @@ func TestALaterBatchIsReadFromEarlierCurves(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	out := must[Outcome](t)(l.Import(ctx, later, sample.FileName, data, who))
+	out := must[taking.Outcome](t)(l.Import(ctx, later, sample.FileName, data, who))
 	b := must[store.Batch](t)(l.Batch(ctx, later))
 	b = must[store.Batch](t)(l.ChangeEntries(ctx, later, b.Revision, []EntryChange{{out.InjectionID, batch.FieldRole, "sample"}, {out.InjectionID, batch.FieldVolume, "50"}, {out.InjectionID, batch.FieldSample, "0.2"}, {out.InjectionID, batch.FieldDilution, "1"}}, "", who))
 	before := resultBytes(t, l, later)

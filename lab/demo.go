@@ -12,6 +12,7 @@ import (
 	"yugen/formats/runlist"
 	"yugen/lab/change"
 	"yugen/lab/record"
+	"yugen/lab/taking"
 )
 
 // DemoSeed makes the demo the same everywhere.
@@ -68,12 +69,12 @@ func (l *Lab) loadDemo(ctx context.Context, demo bench.Demo, dir string) (string
 		if err != nil {
 			return "", err
 		}
-		if out.Status == Refused {
+		if out.Status == taking.Refused {
 			return "", fmt.Errorf("demo file %s: %s", f.Name, out.Message)
 		}
 		if len(study.Alongside) > 0 {
 			beside := study.Alongside[i]
-			if out, err := l.Import(ctx, id, beside.Name, beside.Data, DemoAuthor); err != nil || out.Status == Refused {
+			if out, err := l.Import(ctx, id, beside.Name, beside.Data, DemoAuthor); err != nil || out.Status == taking.Refused {
 				return "", fmt.Errorf("demo file %s: %s %w", beside.Name, out.Message, err)
 			}
 		}

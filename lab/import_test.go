@@ -17,6 +17,7 @@ import (
 	"yugen/formats/runlist"
 	"yugen/lab/change"
 	"yugen/lab/record"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
@@ -43,11 +44,11 @@ func TestEntriesAreProposedFromTheFile(t *testing.T) {
 		"an unknown type is not a guess": {"a.cdf", formats.Header{SampleName: "x", SampleType: "other"}, batch.Entry{Name: "x"}},
 	} {
 		c.want.Dilution, c.want.Factor = 1, 1
-		if got := change.JSON(proposedEntry(c.file, c.header, "mg/L")); got != change.JSON(c.want) {
+		if got := change.JSON(taking.ProposedEntry(c.file, c.header, "mg/L")); got != change.JSON(c.want) {
 			t.Errorf("%s: %s, want %s", name, got, change.JSON(c.want))
 		}
 	}
-	if long := proposedEntry("a", formats.Header{SampleName: strings.Repeat("µ", 500)}, "mg/L"); len([]rune(long.Name)) != 100 {
+	if long := taking.ProposedEntry("a", formats.Header{SampleName: strings.Repeat("µ", 500)}, "mg/L"); len([]rune(long.Name)) != 100 {
 		t.Errorf("a name of %d letters", len([]rune(long.Name)))
 	}
 }
@@ -64,7 +65,7 @@ func TestFilesFromTwoWindowsAtOnce(t *testing.T) {
 	}
 	var group sync.WaitGroup
 	var mu sync.Mutex
-	outcomes := map[Status]int{}
+	outcomes := map[taking.Status]int{}
 	for range 2 {
 		group.Go(func() {
 			for _, f := range study.Files[:10] {
@@ -80,7 +81,7 @@ func TestFilesFromTwoWindowsAtOnce(t *testing.T) {
 	}
 	group.Wait()
 	b := must[store.Batch](t)(l.Batch(t.Context(), id))
-	if len(b.Injections) != 10 || outcomes[Added] != 10 || outcomes[Already] != 10 {
+	if len(b.Injections) != 10 || outcomes[taking.Added] != 10 || outcomes[taking.Already] != 10 {
 		t.Errorf("%d injections, %v", len(b.Injections), outcomes)
 	}
 	if v := must[record.Verification](t)(l.Verify(t.Context(), nil)); len(v.Wrong) != 0 || v.Files != 10 {
@@ -96,9 +97,9 @@ func TestTheFirstOfSeveralChannelsIsProcessed(t *testing.T) {
 	for i := range 100 {
 		fmt.Fprintf(&b, "%g,%d,180\n", float64(i)/10, i)
 	}
-	out := must[Outcome](t)(l.Import(t.Context(), id, "two.csv", b.Bytes(), who))
+	out := must[taking.Outcome](t)(l.Import(t.Context(), id, "two.csv", b.Bytes(), who))
 	in := must[store.Batch](t)(l.Batch(t.Context(), id)).Injections[0]
-	if out.Status != Added || in.Signal != "UV 210 nm" || in.Unit != "mAU" {
+	if out.Status != taking.Added || in.Signal != "UV 210 nm" || in.Unit != "mAU" {
 		t.Errorf("%+v %+v", out, in)
 	}
 	if tr, err := l.TraceOf(t.Context(), id, in.ID, Asked{}); err != nil || tr.Values[99] != 99 {
@@ -109,7 +110,7 @@ func TestTheFirstOfSeveralChannelsIsProcessed(t *testing.T) {
 func TestRunListsOfOtherFilesAreRefusedWhole(t *testing.T) {
 	l := openLab(t)
 	id := emptyBatch(t, l)
-	must[Outcome](t)(l.Import(t.Context(), id, "late.csv", lateFile(), who))
+	must[taking.Outcome](t)(l.Import(t.Context(), id, "late.csv", lateFile(), who))
 	before := must[store.Batch](t)(l.Batch(t.Context(), id))
 	lines := []runlist.Line{{File: "late.csv", Entry: batch.Entry{Name: "New", Dilution: 1, Factor: 1}}, {File: "other.csv"}}
 	if _, err := l.ApplyRunList(t.Context(), id, lines, who); !errors.Is(err, ErrRefused) || !strings.Contains(Reason(err), "other.csv, which is not among the files") {
@@ -183,15 +184,15 @@ func TestOtherFormatsComeIn(t *testing.T) {
 		} else {
 			data = must[[]byte](t)(os.ReadFile(c.file))
 		}
-		out := must[Outcome](t)(l.Import(ctx, id, filepath.Base(c.file), data, who))
+		out := must[taking.Outcome](t)(l.Import(ctx, id, filepath.Base(c.file), data, who))
 		if c.refused != "" {
-			if out.Status != Refused || !strings.Contains(out.Message, c.refused) {
+			if out.Status != taking.Refused || !strings.Contains(out.Message, c.refused) {
 				t.Errorf("%s: %+v", name, out)
 			}
 			continue
 		}
 		p := must[Processed](t)(l.Process(ctx, id))
-		if got := p.Batch.Injections[0].Signal; out.Status != Added || got != c.signal || len(p.Result.Injections[0].Peaks) == 0 || p.Result.Injections[0].Problem != "" {
+		if got := p.Batch.Injections[0].Signal; out.Status != taking.Added || got != c.signal || len(p.Result.Injections[0].Peaks) == 0 || p.Result.Injections[0].Problem != "" {
 			t.Errorf("%s: %+v, signal %q, %d peaks, %q", name, out, got, len(p.Result.Injections[0].Peaks), p.Result.Injections[0].Problem)
 		}
 		if found := must[record.Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {

@@ -9,6 +9,7 @@ import (
 	"yugen/bench"
 	"yugen/jobs"
 	"yugen/lab/record"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
@@ -29,13 +30,13 @@ func TestArrivedFilesComeInInTheirOrder(t *testing.T) {
 	want := []string{}
 	for i, f := range files {
 		if i == 7 {
-			must[Arrived](t)(l.Arrive(t.Context(), id, "bad.csv", strings.NewReader("no chromatogram"), who))
+			must[taking.Arrived](t)(l.Arrive(t.Context(), id, "bad.csv", strings.NewReader("no chromatogram"), who))
 		}
-		must[Arrived](t)(l.Arrive(t.Context(), id, f.Name, strings.NewReader(string(f.Data)), who))
+		must[taking.Arrived](t)(l.Arrive(t.Context(), id, f.Name, strings.NewReader(string(f.Data)), who))
 		want = append(want, f.Name)
 	}
-	last := must[Outcome](t)(l.Receive(t.Context(), id, files[0].Name, strings.NewReader(string(files[0].Data)), who))
-	if last.Status != Already {
+	last := must[taking.Outcome](t)(l.Receive(t.Context(), id, files[0].Name, strings.NewReader(string(files[0].Data)), who))
+	if last.Status != taking.Already {
 		t.Errorf("%+v", last)
 	}
 	got := []string{}
@@ -46,7 +47,7 @@ func TestArrivedFilesComeInInTheirOrder(t *testing.T) {
 		t.Errorf("run order %v, want %v", got, want)
 	}
 	told := l.Arrivals(id)
-	if len(told) != 22 || told[7].Status != Refused || told[7].Message == "" || told[8].Status != Added || told[21].Status != Already {
+	if len(told) != 22 || told[7].Status != taking.Refused || told[7].Message == "" || told[8].Status != taking.Added || told[21].Status != taking.Already {
 		t.Errorf("%+v", told)
 	}
 	if _, err := l.Arrive(t.Context(), "no such batch", "a", strings.NewReader("x"), who); err == nil {
@@ -66,7 +67,7 @@ func TestArrivedFilesAreTakenInAtTheNextStart(t *testing.T) {
 	id := emptyBatch(t, l)
 	l.Close() // from here on what arrives waits, as when the power fails just then
 	for _, f := range files {
-		must[Arrived](t)(l.Arrive(t.Context(), id, f.Name, strings.NewReader(string(f.Data)), who))
+		must[taking.Arrived](t)(l.Arrive(t.Context(), id, f.Name, strings.NewReader(string(f.Data)), who))
 	}
 	s.Close()
 	for round := range 2 {
@@ -96,7 +97,7 @@ func TestTakingInIsStopped(t *testing.T) {
 	for round := range 3 { // enough of them to be seen as a job
 		for i, f := range files {
 			f.Data = append(f.Data, byte(round)) // none the same
-			l.intake.arrive(must[store.Arrival](t)(l.store.Arrive(store.Arrival{BatchID: id, Name: fmt.Sprintf("%d-%s", i, f.Name), Who: who}, strings.NewReader(string(f.Data)))))
+			l.intake.Arrive(must[store.Arrival](t)(l.store.Arrive(store.Arrival{BatchID: id, Name: fmt.Sprintf("%d-%s", i, f.Name), Who: who}, strings.NewReader(string(f.Data)))))
 		}
 	}
 	over := l.takeIn(t.Context(), id, who)
@@ -114,9 +115,9 @@ func TestTakingInIsStopped(t *testing.T) {
 	in := must[store.Batch](t)(l.Batch(t.Context(), id)).Injections
 	stopped := 0
 	for _, a := range l.Arrivals(id) {
-		if a.Status == Stopped {
+		if a.Status == taking.Stopped {
 			stopped++
-		} else if a.Status == Coming {
+		} else if a.Status == taking.Coming {
 			t.Errorf("%s has no outcome", a.File)
 		}
 	}
@@ -135,7 +136,7 @@ func TestJobsAreTakenUpAgain(t *testing.T) {
 	l := New(s)
 	id := emptyBatch(t, l)
 	for _, f := range teaFiles(t)[:3] {
-		must[Outcome](t)(l.Import(t.Context(), id, f.Name, f.Data, who))
+		must[taking.Outcome](t)(l.Import(t.Context(), id, f.Name, f.Data, who))
 	}
 	since := time.Now().UTC()
 	for i, j := range []jobs.Job{{Kind: jobs.Report, BatchID: id, Who: who}, {Kind: jobs.Result, BatchID: id}, {Kind: jobs.Check, Who: who}, {Kind: jobs.Kind("no such"), Subject: "odd"}} {

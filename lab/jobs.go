@@ -66,7 +66,7 @@ func (l *Lab) Resume(ctx context.Context) error {
 		} else if err != nil {
 			return err
 		}
-		l.intake.arrive(a)
+		l.intake.Arrive(a)
 		l.takeIn(ctx, a.BatchID, a.Who)
 	}
 	var kept []store.KeptJob

@@ -8,18 +8,19 @@ import (
 	"yugen/core/channels"
 	"yugen/formats"
 	"yugen/lab/change"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
 // joining finds the injection of a batch that a new file belongs to: nil where there is none. Where there are several, nothing is joined and doubt says so.
-func joining(t *store.Tx, batchID string, d decoded) (into *store.Injection, doubt string, err error) {
-	near, err := t.InjectionsNamed(batchID, formats.SharedStem(d.out.File))
+func joining(t *store.Tx, batchID string, d taking.File) (into *store.Injection, doubt string, err error) {
+	near, err := t.InjectionsNamed(batchID, formats.SharedStem(d.Out.File))
 	if err != nil {
 		return nil, "", err
 	}
 	var found []store.Injection
 	for _, in := range near {
-		if in.Typed == nil && formats.OneInjection(in.FileName, in.Header, d.out.File, d.header) {
+		if in.Typed == nil && formats.OneInjection(in.FileName, in.Header, d.Out.File, d.Header) {
 			found = append(found, in)
 		}
 	}
@@ -30,7 +31,7 @@ func joining(t *store.Tx, batchID string, d decoded) (into *store.Injection, dou
 	default:
 		return nil, fmt.Sprintf("It could belong to %s or to %s; it stands alone until it is joined by hand.", found[0].FileName, found[1].FileName), nil
 	}
-	same, err := twins(t, found[0], d.signals)
+	same, err := twins(t, found[0], d.Signals)
 	if err != nil || same {
 		return nil, "", err
 	}
@@ -112,7 +113,7 @@ func (l *Lab) Part(ctx context.Context, batchID string, revision int, injectionI
 			return change.Change{}, refuse("%s is processed by a signal of %s; process another one first", in.Name, in.More[k].FileName)
 		}
 		f := in.More[k]
-		own := store.Injection{Entry: proposedEntry(f.FileName, f.Header, b.Version.Method.Curves.Unit), RawHash: f.RawHash, FileName: f.FileName, Header: f.Header}
+		own := store.Injection{Entry: taking.ProposedEntry(f.FileName, f.Header, b.Version.Method.Curves.Unit), RawHash: f.RawHash, FileName: f.FileName, Header: f.Header}
 		own.ID = store.NewID()
 		run := change.Order(b)
 		run = slices.Insert(run, slices.Index(run, in.ID)+1, own.ID)

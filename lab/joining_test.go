@@ -11,6 +11,7 @@ import (
 	"yugen/formats"
 	"yugen/formats/mzml"
 	"yugen/lab/record"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
@@ -57,10 +58,10 @@ func TestFilesOfOneInjectionAreJoined(t *testing.T) {
 	} {
 		l := openLab(t)
 		id := must[string](t)(l.NewBatch(t.Context(), "S", "B", "M", batch.NewMethod(), who))
-		must[Outcome](t)(l.Import(t.Context(), id, c.first, measured(t, noon, uv), who))
-		out := must[Outcome](t)(l.Import(t.Context(), id, c.second, measured(t, noon.Add(c.later), c.signal, pressure), who))
+		must[taking.Outcome](t)(l.Import(t.Context(), id, c.first, measured(t, noon, uv), who))
+		out := must[taking.Outcome](t)(l.Import(t.Context(), id, c.second, measured(t, noon.Add(c.later), c.signal, pressure), who))
 		b := must[store.Batch](t)(l.Batch(t.Context(), id))
-		if len(b.Injections) != c.injections || (out.Status == Joined) != (c.injections == 1) {
+		if len(b.Injections) != c.injections || (out.Status == taking.Joined) != (c.injections == 1) {
 			t.Errorf("%s: %d injections, %+v", c.name, len(b.Injections), out)
 		}
 	}
@@ -74,11 +75,11 @@ func TestAJoinedInjectionHasTheSignalsOfAllItsFiles(t *testing.T) {
 	m.Channels = append(m.Channels, batch.Channel{ID: "fid", Signal: channels.Signal{Name: "FID", Unit: "pA"}, Peaks: m.Channels[0].Peaks})
 	id := must[string](t)(l.NewBatch(ctx, "S", "B", "M", m, who))
 	// The conditions come first: the detector that comes later is processed all the same.
-	must[Outcome](t)(l.Import(ctx, id, "run-1-pump.mzML", measured(t, noon, pressure), who))
-	must[Outcome](t)(l.Import(ctx, id, "run-1-uv.mzML", measured(t, noon, uv), who))
+	must[taking.Outcome](t)(l.Import(ctx, id, "run-1-pump.mzML", measured(t, noon, pressure), who))
+	must[taking.Outcome](t)(l.Import(ctx, id, "run-1-uv.mzML", measured(t, noon, uv), who))
 	data := measured(t, noon.Add(3*time.Second), formats.Channel{Name: "Oven", Unit: "°C", Kind: formats.Condition}, fid)
-	must[Outcome](t)(l.Import(ctx, id, "run-1-gas.mzML", data, who))
-	if again := must[Outcome](t)(l.Import(ctx, id, "copy.mzML", data, who)); again.Status != Already {
+	must[taking.Outcome](t)(l.Import(ctx, id, "run-1-gas.mzML", data, who))
+	if again := must[taking.Outcome](t)(l.Import(ctx, id, "copy.mzML", data, who)); again.Status != taking.Already {
 		t.Errorf("the same bytes again: %+v", again)
 	}
 	b := must[store.Batch](t)(l.Batch(ctx, id))
@@ -116,7 +117,7 @@ func TestFilesAreJoinedAndPartedByHand(t *testing.T) {
 		name   string
 		signal formats.Channel
 	}{{"a.mzML", uv}, {"b.mzML", fid}, {"c.mzML", uv}} {
-		must[Outcome](t)(l.Import(ctx, id, f.name, measured(t, noon.Add(time.Duration(k)*time.Hour), f.signal), who))
+		must[taking.Outcome](t)(l.Import(ctx, id, f.name, measured(t, noon.Add(time.Duration(k)*time.Hour), f.signal), who))
 	}
 	b := must[store.Batch](t)(l.Batch(ctx, id))
 	a, other, third := b.Injections[0].ID, b.Injections[1].ID, b.Injections[2].ID
@@ -154,10 +155,10 @@ func TestAnAmbiguousFileStandsAlone(t *testing.T) {
 	l := openLab(t)
 	noon := time.Date(2026, 4, 4, 12, 0, 0, 0, time.UTC)
 	id := must[string](t)(l.NewBatch(t.Context(), "S", "B", "M", batch.NewMethod(), who))
-	must[Outcome](t)(l.Import(t.Context(), id, "run-a.mzML", measured(t, noon, uv), who))
-	must[Outcome](t)(l.Import(t.Context(), id, "run-b.mzML", measured(t, noon.Add(time.Second), uv), who))
-	out := must[Outcome](t)(l.Import(t.Context(), id, "run-c.mzML", measured(t, noon, fid), who))
-	if out.Status != Added || !strings.Contains(out.Message, "run-a.mzML or to run-b.mzML") {
+	must[taking.Outcome](t)(l.Import(t.Context(), id, "run-a.mzML", measured(t, noon, uv), who))
+	must[taking.Outcome](t)(l.Import(t.Context(), id, "run-b.mzML", measured(t, noon.Add(time.Second), uv), who))
+	out := must[taking.Outcome](t)(l.Import(t.Context(), id, "run-c.mzML", measured(t, noon, fid), who))
+	if out.Status != taking.Added || !strings.Contains(out.Message, "run-a.mzML or to run-b.mzML") {
 		t.Errorf("%+v", out)
 	}
 }

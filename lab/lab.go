@@ -9,11 +9,13 @@ import (
 	"io"
 	"strings"
 	"sync"
+	"yugen/formats"
 
 	"yugen/core/batch"
 	"yugen/formats/read"
 	"yugen/jobs"
 	"yugen/lab/change"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
@@ -32,7 +34,7 @@ type Lab struct {
 	Backups string
 	// Jobs is the work that takes its time. Those who ask for the same share it.
 	Jobs   jobs.Queue
-	intake intake
+	intake taking.Queue
 	looks  looks
 	bare   bare
 }
@@ -79,16 +81,7 @@ func Pointer(err error) string {
 
 // Reason is the sentence of an error for a person.
 func Reason(err error) string {
-	text := strings.TrimPrefix(err.Error(), ErrRefused.Error()+": ")
-	if text == "" {
-		return ""
-	}
-	r := []rune(text)
-	text = strings.ToUpper(string(r[0])) + string(r[1:])
-	if !strings.HasSuffix(text, ".") {
-		text += "."
-	}
-	return text
+	return formats.Sentence(errors.New(strings.TrimPrefix(err.Error(), ErrRefused.Error()+": ")))
 }
 
 // Studies lists all studies.

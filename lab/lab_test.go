@@ -20,6 +20,7 @@ import (
 	"yugen/core/peaks"
 	"yugen/lab/change"
 	"yugen/lab/record"
+	"yugen/lab/taking"
 	"yugen/store"
 	"yugen/store/storetest"
 )
@@ -103,7 +104,7 @@ func TestAHalfLoadedDemoIsCompleted(t *testing.T) {
 	study := must[bench.Study](t)(d.Make(DemoSeed))
 	id := must[string](t)(l.NewBatch(ctx, study.Name, study.Batch, d.Method, study.Method, DemoAuthor))
 	for _, f := range study.Files {
-		must[Outcome](t)(l.Import(ctx, id, f.Name, f.Data, DemoAuthor))
+		must[taking.Outcome](t)(l.Import(ctx, id, f.Name, f.Data, DemoAuthor))
 	}
 	if first := must[string](t)(l.LoadDemo(ctx, dir)); first != id {
 		t.Fatalf("%s is not the batch that was begun", first)
@@ -128,19 +129,19 @@ func TestImport(t *testing.T) {
 		t.Fatal(err)
 	}
 	good := study.Files[4]
-	outcome := func(name string, data []byte) Outcome {
-		return must[Outcome](t)(l.Import(ctx, id, name, data, who))
+	outcome := func(name string, data []byte) taking.Outcome {
+		return must[taking.Outcome](t)(l.Import(ctx, id, name, data, who))
 	}
-	if out := outcome("../../etc/"+good.Name, good.Data); out.Status != Added || out.File != good.Name {
+	if out := outcome("../../etc/"+good.Name, good.Data); out.Status != taking.Added || out.File != good.Name {
 		t.Errorf("first: %+v", out)
 	}
-	if out := outcome(good.Name, good.Data); out.Status != Already {
+	if out := outcome(good.Name, good.Data); out.Status != taking.Already {
 		t.Errorf("the same again: %+v", out)
 	}
-	if out := outcome("notes.txt", []byte("Dear colleague")); out.Status != Refused || !strings.Contains(out.Message, "no table of numbers") {
+	if out := outcome("notes.txt", []byte("Dear colleague")); out.Status != taking.Refused || !strings.Contains(out.Message, "no table of numbers") {
 		t.Errorf("no chromatogram: %+v", out)
 	}
-	if out := outcome("cut.cdf", good.Data[:200]); out.Status != Refused || !strings.Contains(out.Message, "cut off") {
+	if out := outcome("cut.cdf", good.Data[:200]); out.Status != taking.Refused || !strings.Contains(out.Message, "cut off") {
 		t.Errorf("cut off: %+v", out)
 	}
 	b := must[store.Batch](t)(l.Batch(ctx, id))
@@ -181,7 +182,7 @@ func TestUndoAndRedoWalkThroughEverything(t *testing.T) {
 	b = step(l.AddEdit(ctx, id, b.Revision, sample.ID, peaks.Edit{Kind: peaks.Remove, ApexMin: peak.ApexMin}, "not a peak", who))
 	b = step(l.Reorder(ctx, id, b.Revision, sample.ID, 1, "", who))
 	b = step(l.Remove(ctx, id, b.Revision, b.Injections[7].ID, "", who))
-	if out := must[Outcome](t)(l.Import(ctx, id, "late.csv", lateFile(), who)); out.Status != Added {
+	if out := must[taking.Outcome](t)(l.Import(ctx, id, "late.csv", lateFile(), who)); out.Status != taking.Added {
 		t.Fatal(out)
 	}
 	states = append(states, resultBytes(t, l, id))

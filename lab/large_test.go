@@ -18,6 +18,7 @@ import (
 	"yugen/core/batch"
 	"yugen/core/channels"
 	"yugen/lab/record"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
@@ -123,8 +124,8 @@ func TestALargeFileCostsLittleMemory(t *testing.T) {
 	}
 	defer body.Close()
 	began := time.Now()
-	looked := must[Looked](t)(l.Look(ctx, id, "large.mzML", body, who))
-	if looked.Status != Coming || len(looked.Signals) != 1 || looked.Signals[0].Points != scans {
+	looked := must[taking.Looked](t)(l.Look(ctx, id, "large.mzML", body, who))
+	if looked.Status != taking.Coming || len(looked.Signals) != 1 || looked.Signals[0].Points != scans {
 		t.Fatalf("%+v", looked)
 	}
 	t.Logf("looked at after %v", time.Since(began))

@@ -12,6 +12,7 @@ import (
 	"yugen/formats"
 	"yugen/formats/text"
 	"yugen/lab/record"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
@@ -33,9 +34,9 @@ func lookedBatch(t *testing.T) (*Lab, string) {
 
 func taken(t *testing.T, l *Lab, id string, asked TakeAsked) {
 	t.Helper()
-	must[[]Arrived](t)(l.Take(t.Context(), id, asked, who))
+	must[[]taking.Arrived](t)(l.Take(t.Context(), id, asked, who))
 	for deadline := time.Now().Add(10 * time.Minute); ; time.Sleep(10 * time.Millisecond) {
-		if !slices.ContainsFunc(l.Arrivals(id), func(a Arrived) bool { return a.Status == Coming }) {
+		if !slices.ContainsFunc(l.Arrivals(id), func(a taking.Arrived) bool { return a.Status == taking.Coming }) {
 			return
 		}
 		if time.Now().After(deadline) {
@@ -58,10 +59,10 @@ func TestFilesAreLookedAtBeforeAnythingIsKept(t *testing.T) {
 		"empty.cdf":       {},
 		"another/run.csv": []byte("time_min,UV [mAU]\n" + strings.Repeat("1,1\n", 3)),
 	} {
-		must[Looked](t)(l.Look(ctx, id, name, bytes.NewReader(data), who))
+		must[taking.Looked](t)(l.Look(ctx, id, name, bytes.NewReader(data), who))
 	}
-	list := must[[]Looked](t)(l.LookedAt(ctx, id))
-	say := func(k Looked) string {
+	list := must[[]taking.Looked](t)(l.LookedAt(ctx, id))
+	say := func(k taking.Looked) string {
 		return fmt.Sprintf("%s %s with %q, lacks %s", k.File, k.Status, k.With, strings.Join(k.Missing, " and "))
 	}
 	var got []string
@@ -88,18 +89,18 @@ func TestFilesAreLookedAtBeforeAnythingIsKept(t *testing.T) {
 	if len(b.Injections) != 2 || len(b.Injections[0].More) != 1 || b.Injections[1].FileName != "run-2-uv.mzML" {
 		t.Errorf("%+v", b.Injections)
 	}
-	again := must[Looked](t)(l.Look(ctx, id, "copy of run 2.mzML", bytes.NewReader(measured(t, noon.Add(time.Hour), uv)), who))
-	list = must[[]Looked](t)(l.LookedAt(ctx, id))
-	if len(list) != 6 || list[0].ID != again.ID || list[0].Status != Already {
+	again := must[taking.Looked](t)(l.Look(ctx, id, "copy of run 2.mzML", bytes.NewReader(measured(t, noon.Add(time.Hour), uv)), who))
+	list = must[[]taking.Looked](t)(l.LookedAt(ctx, id))
+	if len(list) != 6 || list[0].ID != again.ID || list[0].Status != taking.Already {
 		t.Errorf("%d are looked at, the copy is %s", len(list), list[0].Status)
 	}
-	twin := must[Looked](t)(l.Look(ctx, id, "run-2-uv.mzXX", bytes.NewReader(measured(t, noon.Add(time.Hour), uv, pressure)), who))
-	for _, k := range must[[]Looked](t)(l.LookedAt(ctx, id)) {
+	twin := must[taking.Looked](t)(l.Look(ctx, id, "run-2-uv.mzXX", bytes.NewReader(measured(t, noon.Add(time.Hour), uv, pressure)), who))
+	for _, k := range must[[]taking.Looked](t)(l.LookedAt(ctx, id)) {
 		if k.ID == twin.ID && k.With != "" {
 			t.Errorf("the same signal again is said to belong to %s", k.With)
 		}
 	}
-	if left := must[[]Looked](t)(l.PutBack(ctx, id, nil)); len(left) != 0 {
+	if left := must[[]taking.Looked](t)(l.PutBack(ctx, id, nil)); len(left) != 0 {
 		t.Errorf("%d stay", len(left))
 	}
 }
@@ -110,9 +111,9 @@ func TestTheFileWithADetectorLeads(t *testing.T) {
 	oven := formats.Channel{Name: "Oven", Unit: "°C", Kind: formats.Condition}
 	var ids []string
 	for name, c := range map[string]formats.Channel{"run-1-pump.mzML": pressure, "run-1-uv.mzML": uv, "run-1-oven.mzML": oven} {
-		ids = append(ids, must[Looked](t)(l.Look(t.Context(), id, name, bytes.NewReader(measured(t, noon, c)), who)).ID)
+		ids = append(ids, must[taking.Looked](t)(l.Look(t.Context(), id, name, bytes.NewReader(measured(t, noon, c)), who)).ID)
 	}
-	for _, k := range must[[]Looked](t)(l.LookedAt(t.Context(), id)) {
+	for _, k := range must[[]taking.Looked](t)(l.LookedAt(t.Context(), id)) {
 		if want := map[bool]string{true: "", false: "run-1-uv.mzML"}[k.File == "run-1-uv.mzML"]; k.With != want {
 			t.Errorf("%s is with %q, want %q", k.File, k.With, want)
 		}
@@ -126,8 +127,8 @@ func TestTheFileWithADetectorLeads(t *testing.T) {
 func TestPartedFilesStayApart(t *testing.T) {
 	l, id := lookedBatch(t)
 	noon := time.Date(2026, 4, 4, 12, 0, 0, 0, time.UTC)
-	a := must[Looked](t)(l.Look(t.Context(), id, "run-1-uv.mzML", bytes.NewReader(measured(t, noon, uv)), who))
-	b := must[Looked](t)(l.Look(t.Context(), id, "run-1-fid.mzML", bytes.NewReader(measured(t, noon, fid)), who))
+	a := must[taking.Looked](t)(l.Look(t.Context(), id, "run-1-uv.mzML", bytes.NewReader(measured(t, noon, uv)), who))
+	b := must[taking.Looked](t)(l.Look(t.Context(), id, "run-1-fid.mzML", bytes.NewReader(measured(t, noon, fid)), who))
 	taken(t, l, id, TakeAsked{IDs: []string{a.ID, b.ID}, Apart: []string{a.ID, b.ID}})
 	if got := must[store.Batch](t)(l.Batch(t.Context(), id)); len(got.Injections) != 2 {
 		t.Errorf("%d injections", len(got.Injections))
@@ -138,9 +139,9 @@ func TestPartedFilesStayApart(t *testing.T) {
 func TestAProfileIsKeptAndFound(t *testing.T) {
 	l, id := lookedBatch(t)
 	ctx := t.Context()
-	first := must[Looked](t)(l.Look(ctx, id, "a.txt", bytes.NewReader(delimited("Sencha", "Zeit [min];UV [mAU]")), who))
-	other := must[Looked](t)(l.Look(ctx, id, "b.txt", bytes.NewReader(delimited("Gyokuro", "Zeit [min];UV [mAU]")), who))
-	odd := must[Looked](t)(l.Look(ctx, id, "c.txt", bytes.NewReader(delimited("Hojicha", "Zeit [s];UV [mAU]")), who))
+	first := must[taking.Looked](t)(l.Look(ctx, id, "a.txt", bytes.NewReader(delimited("Sencha", "Zeit [min];UV [mAU]")), who))
+	other := must[taking.Looked](t)(l.Look(ctx, id, "b.txt", bytes.NewReader(delimited("Gyokuro", "Zeit [min];UV [mAU]")), who))
+	odd := must[taking.Looked](t)(l.Look(ctx, id, "c.txt", bytes.NewReader(delimited("Hojicha", "Zeit [s];UV [mAU]")), who))
 	seen := must[TextSeen](t)(l.TextOf(ctx, id, first.ID))
 	p := seen.Proposal.Profile
 	so := must[SeenSo](t)(l.TryProfile(ctx, id, ReadSo{first.ID, p}))
@@ -156,7 +157,7 @@ func TestAProfileIsKeptAndFound(t *testing.T) {
 	if kept := must[[]store.Profile](t)(l.KeepProfile(ctx, id, p, who)); len(kept) != 1 {
 		t.Fatalf("%d profiles", len(kept))
 	}
-	list := must[[]Looked](t)(l.LookedAt(ctx, id))
+	list := must[[]taking.Looked](t)(l.LookedAt(ctx, id))
 	for i, want := range []string{"Old detector", "Old detector", ""} {
 		if list[i].Profile != want {
 			t.Errorf("%s is read by %q, want %q", list[i].File, list[i].Profile, want)

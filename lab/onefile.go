@@ -6,6 +6,7 @@ import (
 
 	"yugen/core/batch"
 	"yugen/formats"
+	"yugen/lab/taking"
 )
 
 // OneFile is what the method and the curves of a batch make of one file. Nothing is kept of it.
@@ -27,27 +28,27 @@ func (l *Lab) TryFile(ctx context.Context, batchID, id string) (OneFile, error) 
 	if err != nil {
 		return OneFile{}, err
 	}
-	from, err := l.reading(ctx, batchID, nil, source{f, f.Arrival.Size})
+	from, err := l.reading(ctx, batchID, nil, taking.Source{ReaderAt: f, Size: f.Arrival.Size})
 	if err != nil {
 		return OneFile{}, err
 	}
-	d, err := safely(inFull, f.Arrival, from)
+	d, err := taking.Safely(taking.InFull, f.Arrival, from)
 	if err != nil {
 		return OneFile{}, err
 	}
-	if d.out.Status == Refused {
-		return OneFile{}, refuse("%s", d.out.Message)
+	if d.Out.Status == taking.Refused {
+		return OneFile{}, refuse("%s", d.Out.Message)
 	}
 	injections, err := l.load(ctx, b)
 	if err != nil {
 		return OneFile{}, err
 	}
 	const own = "the file"
-	one, err := InjectionOf(d.file, d.hash, b.Version.Method)
+	one, err := InjectionOf(d.Decoded, d.Hash, b.Version.Method)
 	if err != nil {
 		return OneFile{}, refuse("%s: %s", f.Name, err)
 	}
-	one.Entry = proposedEntry(f.Name, d.header, b.Version.Method.Curves.Unit)
+	one.Entry = taking.ProposedEntry(f.Name, d.Header, b.Version.Method.Curves.Unit)
 	one.ID, one.Role = own, batch.Sample
 	r, err := batch.Process(ctx, batch.Input{Injections: append(injections, one), Method: b.Version.Method, Choices: b.Choices}, &l.peaks)
 	if err != nil {
@@ -65,7 +66,7 @@ func (l *Lab) TryFile(ctx context.Context, batchID, id string) (OneFile, error) 
 	return out, nil
 }
 
-// InjectionOf takes from a decoded file the signals and conditions that a method asks for; the hash is that of its bytes.
+// InjectionOf takes from a taking.File file the signals and conditions that a method asks for; the hash is that of its bytes.
 func InjectionOf(file formats.File, hash string, m batch.Method) (batch.Injection, error) {
 	var in batch.Injection
 	for k, c := range m.Channels {

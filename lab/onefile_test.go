@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"yugen/bench"
+	"yugen/lab/taking"
 )
 
 // One file on a method gives its results at once, by the curves of the batch, and nothing is kept of it.
@@ -18,7 +19,7 @@ func TestOneFileGivesItsResults(t *testing.T) {
 	}
 	before := must[Processed](t)(l.Process(ctx, id))
 	k := 20 // a tea
-	look := must[Looked](t)(l.Look(ctx, id, "new "+other.Files[k].Name, bytes.NewReader(other.Files[k].Data), who))
+	look := must[taking.Looked](t)(l.Look(ctx, id, "new "+other.Files[k].Name, bytes.NewReader(other.Files[k].Data), who))
 	one := must[OneFile](t)(l.TryFile(ctx, id, look.ID))
 	if len(one.Injection.Peaks) < 9 || one.Unit != "mAU" {
 		t.Fatalf("%d peaks in %s", len(one.Injection.Peaks), one.Unit)
@@ -33,14 +34,14 @@ func TestOneFileGivesItsResults(t *testing.T) {
 	if after.InputsHash != before.InputsHash || len(after.Result.Injections) != 47 || after.Batch.Revision != before.Batch.Revision {
 		t.Error("looking at one file changes the batch")
 	}
-	bad := must[Looked](t)(l.Look(ctx, id, "letter.txt", bytes.NewReader([]byte("Dear colleague,\n")), who))
+	bad := must[taking.Looked](t)(l.Look(ctx, id, "letter.txt", bytes.NewReader([]byte("Dear colleague,\n")), who))
 	for _, id2 := range []string{bad.ID, "none", ""} {
 		if _, err := l.TryFile(ctx, id, id2); err == nil {
 			t.Errorf("%q gives results", id2)
 		}
 	}
 	empty := must[string](t)(l.NewBatch(ctx, "S", "Empty", "M", before.Batch.Version.Method, who))
-	look = must[Looked](t)(l.Look(ctx, empty, "a.cdf", bytes.NewReader(other.Files[k].Data), who))
+	look = must[taking.Looked](t)(l.Look(ctx, empty, "a.cdf", bytes.NewReader(other.Files[k].Data), who))
 	if one := must[OneFile](t)(l.TryFile(ctx, empty, look.ID)); len(one.Injection.Peaks) < 9 || one.Injection.Readings["caf"].Concentration != nil {
 		t.Error("a batch without curves gives peaks, and no contents")
 	}

@@ -2,28 +2,27 @@ package lab
 
 import (
 	"context"
-	"io"
 	"strings"
 
 	"yugen/formats"
-	"yugen/formats/read"
 	"yugen/formats/text"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
 // reading puts a delimited text together with the profile by which it is read: that which a person chose, else the first of the batch's study that fits. Other
 // files, and texts that fit none, stay as they are; a text that does not fit a chosen profile is refused when it is read, never bent.
-func (l *Lab) reading(ctx context.Context, batchID string, chosen *text.Profile, from source) (source, error) {
-	kind, err := kindOf(from)
-	if err != nil || kind != formats.Text || from.size > formats.MaxWhole { // what is of no known kind, or too large, is refused when it is read
+func (l *Lab) reading(ctx context.Context, batchID string, chosen *text.Profile, from taking.Source) (taking.Source, error) {
+	kind, err := taking.KindOf(from)
+	if err != nil || kind != formats.Text || from.Size > formats.MaxWhole { // what is of no known kind, or too large, is refused when it is read
 		return from, err
 	}
-	data, err := whole(from)
+	data, err := taking.Whole(from)
 	if err != nil {
 		return from, err
 	}
 	if chosen != nil {
-		return enclose(*chosen, data)
+		return taking.Enclose(*chosen, data)
 	}
 	profiles, err := l.profilesOf(ctx, batchID)
 	if err != nil {
@@ -31,30 +30,10 @@ func (l *Lab) reading(ctx context.Context, batchID string, chosen *text.Profile,
 	}
 	for _, p := range profiles {
 		if p.Profile.Fits(data) == nil {
-			return enclose(p.Profile, data)
+			return taking.Enclose(p.Profile, data)
 		}
 	}
 	return from, nil
-}
-
-func enclose(p text.Profile, data []byte) (source, error) {
-	both, err := read.Enclose(p, data)
-	return inMemory(both), err
-}
-
-// whole are all bytes of a file that is small enough.
-func whole(from source) ([]byte, error) {
-	return io.ReadAll(io.NewSectionReader(from, 0, from.size))
-}
-
-// kindOf tells what a file is by its beginning; what is of no known kind has none.
-func kindOf(from source) (formats.Kind, error) {
-	head := make([]byte, min(from.size, formats.HeadBytes))
-	if n, err := from.ReadAt(head, 0); n < len(head) {
-		return "", err
-	}
-	kind, _ := read.KindOf(head)
-	return kind, nil
 }
 
 func (l *Lab) profilesOf(ctx context.Context, batchID string) (list []store.Profile, err error) {

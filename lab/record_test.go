@@ -24,16 +24,16 @@ func TestTheRecordTellsOldAndNew(t *testing.T) {
 		}
 	}
 	must[store.Batch](t)(l.ChangeEntries(ctx, id, 0, []EntryChange{{sample.ID, batch.FieldDilution, "4"}, {sample.ID, batch.FieldSample, ""}}, "", who))
-	want("fields", differs("20 " + sample.Name + ": dilution", "2", "4"), differs("20 " + sample.Name + ": sample", "0.2041", ""))
+	want("fields", differs("20 "+sample.Name+": dilution", "2", "4"), differs("20 "+sample.Name+": sample", "0.2041", ""))
 	must[store.Batch](t)(l.Undo(ctx, id, 0, "", who))
-	want("undo", differs("20 " + sample.Name + ": dilution", "4", "2"), differs("20 " + sample.Name + ": sample", "", "0.2041"))
+	want("undo", differs("20 "+sample.Name+": dilution", "4", "2"), differs("20 "+sample.Name+": sample", "", "0.2041"))
 	method := b.Version.Method
 	method.Compounds = slices.Clone(method.Compounds)
 	method.Compounds[4].Window.Value = 0.3
 	must[store.Batch](t)(l.SaveMethod(ctx, id, 0, method, "wider", who))
 	want("method", differs("method version", "1", "2"), differs("compounds Caffeine window value", "0.2", "0.3"))
 	must[store.Batch](t)(l.AddEdit(ctx, id, 0, sample.ID, peaks.Edit{Kind: peaks.Remove, ApexMin: 8.8}, "", who))
-	want("edit", differs("20 " + sample.Name + ": edit 1 apex min", "", "8.8"), differs("20 " + sample.Name + ": edit 1 kind", "", "remove"))
+	want("edit", differs("20 "+sample.Name+": edit 1 apex min", "", "8.8"), differs("20 "+sample.Name+": edit 1 kind", "", "remove"))
 	must[store.Batch](t)(l.Remove(ctx, id, 0, sample.ID, "", who))
 	if got := newest(); !slices.Contains(got, differs(sample.Name, "in the batch", "")) {
 		t.Errorf("removal: %+v", got)

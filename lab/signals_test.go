@@ -16,6 +16,7 @@ import (
 	"yugen/core/signal"
 	"yugen/lab/change"
 	"yugen/lab/record"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
@@ -26,13 +27,13 @@ func TestAnotherSignalIsProcessed(t *testing.T) {
 	ctx := t.Context()
 	id := must[string](t)(l.NewBatch(ctx, "S", "B", "M", batch.NewMethod(), who))
 	for k := range 2 {
-		must[Outcome](t)(l.Import(ctx, id, fmt.Sprintf("run%d.csv", k), bench.TwoDetectors(k), who))
+		must[taking.Outcome](t)(l.Import(ctx, id, fmt.Sprintf("run%d.csv", k), bench.TwoDetectors(k), who))
 	}
 	single := []byte("time_min,UV 278 nm [mAU]\n")
 	for i := range 600 {
 		single = fmt.Appendf(single, "%.4f,%.4f\n", float64(i)/100, 0.01*float64(i%7))
 	}
-	must[Outcome](t)(l.Import(ctx, id, "single.csv", single, who))
+	must[taking.Outcome](t)(l.Import(ctx, id, "single.csv", single, who))
 	signals := must[[]BatchSignal](t)(l.Signals(ctx, id))
 	want := []BatchSignal{{"UV 278 nm", "mAU", "detector", 3, 3, "first"}, {"UV 210 nm", "mAU", "detector", 2, 0, ""}, {"Pump pressure", "bar", "condition", 2, 0, ""}}
 	if change.JSON(signals) != change.JSON(want) {
@@ -79,7 +80,7 @@ func TestSeveralChannelsAreProcessed(t *testing.T) {
 	m.Channels = append(m.Channels, batch.Channel{ID: "second", Signal: channels.Signal{Name: "uv 210 nm", Unit: "mAU"}, Peaks: m.Channels[0].Peaks})
 	id := must[string](t)(l.NewBatch(ctx, "S", "B", "M", m, who))
 	for k := range 2 {
-		must[Outcome](t)(l.Import(ctx, id, fmt.Sprintf("run%d.csv", k), bench.TwoDetectors(k), who))
+		must[taking.Outcome](t)(l.Import(ctx, id, fmt.Sprintf("run%d.csv", k), bench.TwoDetectors(k), who))
 	}
 	b := must[store.Batch](t)(l.Batch(ctx, id))
 	in := b.Injections[1].ID
@@ -114,7 +115,7 @@ func TestChannelsAreAddedAndTakenAway(t *testing.T) {
 	l := openLab(t)
 	ctx := t.Context()
 	id := must[string](t)(l.NewBatch(ctx, "S", "B", "M", batch.NewMethod(), who))
-	must[Outcome](t)(l.Import(ctx, id, "run.csv", bench.TwoDetectors(0), who))
+	must[taking.Outcome](t)(l.Import(ctx, id, "run.csv", bench.TwoDetectors(0), who))
 	b := must[store.Batch](t)(l.AddChannel(ctx, id, 0, ChannelAsked{Name: "UV 210 nm", Unit: "mAU"}, who))
 	if c := b.Version.Method.Channels; len(c) != 2 || c[1].ID != "uv-210-nm" || b.Version.Number != 2 {
 		t.Fatalf("%+v", b.Version)
@@ -162,7 +163,7 @@ func TestADerivedChannelIsProcessed(t *testing.T) {
 		gauss := func(apex, height float64) float64 { return height * math.Exp(-math.Pow((at-apex)/0.05, 2)/2) }
 		table = fmt.Appendf(table, "%.4f,%.4f,%.4f\n", at, 10+gauss(2, 5000)+0.1*float64(i%7), 10+gauss(4, 1000)+0.1*float64(i%5))
 	}
-	must[Outcome](t)(l.Import(ctx, id, "scan.csv", table, who))
+	must[taking.Outcome](t)(l.Import(ctx, id, "scan.csv", table, who))
 	b := must[store.Batch](t)(l.Batch(ctx, id))
 	in := b.Injections[0].ID
 	for channel, want := range map[string][]float64{"first": {2, 4}, "ions": {4}} {
@@ -189,8 +190,8 @@ func TestTheSpectrumAtAMoment(t *testing.T) {
 	for i := range 60 {
 		table = fmt.Appendf(table, "%.4f,%d,%d\n", float64(i)/10, i, 1000-i)
 	}
-	must[Outcome](t)(l.Import(ctx, id, "scan.csv", table, who))
-	must[Outcome](t)(l.Import(ctx, id, "plain.csv", bench.TwoDetectors(0), who))
+	must[taking.Outcome](t)(l.Import(ctx, id, "scan.csv", table, who))
+	must[taking.Outcome](t)(l.Import(ctx, id, "plain.csv", bench.TwoDetectors(0), who))
 	b := must[store.Batch](t)(l.Batch(ctx, id))
 	for at, want := range map[float64]float64{2.04: 20, 2.06: 21, -5: 0, 99: 59} {
 		s := must[Spectrum](t)(l.SpectrumAt(ctx, id, b.Injections[0].ID, at))

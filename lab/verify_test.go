@@ -18,6 +18,7 @@ import (
 	"yugen/core/peaks"
 	"yugen/lab/change"
 	"yugen/lab/record"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
@@ -48,7 +49,7 @@ func workedFolder(t *testing.T) (dir, id string) {
 			d := (float64(i)/200 - 5) / 0.06
 			fmt.Fprintf(&b, "%g,%g\n", float64(i)/200, height*math.Exp(-d*d/2))
 		}
-		out := must[Outcome](t)(l.Import(ctx, id, fmt.Sprintf("f%d.csv", k), b.Bytes(), who))
+		out := must[taking.Outcome](t)(l.Import(ctx, id, fmt.Sprintf("f%d.csv", k), b.Bytes(), who))
 		if level == 0 {
 			sample = out.InjectionID
 			changes = append(changes, EntryChange{out.InjectionID, batch.FieldRole, "sample"})
@@ -187,7 +188,7 @@ func TestEveryAlterationOfRawDataIsFound(t *testing.T) {
 	id := must[string](t)(l.NewBatch(ctx, "S", "Leaves", "Method", batch.NewMethod(), who))
 	masses := must[[]byte](t)(os.ReadFile("../formats/andi/testdata/andims_1_float_netcdf4py.cdf"))
 	for name, data := range map[string][]byte{"a.cdf": masses, "b.csv": delimited("Sencha", "time_min;UV [mAU]")} {
-		if out := must[Outcome](t)(l.Import(ctx, id, name, data, who)); out.Status != Added {
+		if out := must[taking.Outcome](t)(l.Import(ctx, id, name, data, who)); out.Status != taking.Added {
 			t.Fatalf("%+v", out)
 		}
 	}

@@ -7,6 +7,7 @@ import (
 
 	"yugen/core/batch"
 	"yugen/lab/record"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
@@ -21,7 +22,7 @@ func TestARunListWaitsForItsFiles(t *testing.T) {
 	}
 	noon := time.Date(2026, 4, 4, 12, 0, 0, 0, time.UTC)
 	for k, name := range []string{"run-2.mzML", "run-1.mzML", "third.mzML", "fourth.mzML"} { // the sample in each file is called Oolong
-		must[Outcome](t)(l.Import(ctx, id, name, measured(t, noon.Add(time.Duration(k)*time.Hour), uv), who))
+		must[taking.Outcome](t)(l.Import(ctx, id, name, measured(t, noon.Add(time.Duration(k)*time.Hour), uv), who))
 	}
 	b := must[store.Batch](t)(l.Batch(ctx, id))
 	in := b.Injections
@@ -40,7 +41,7 @@ func TestARunListWaitsForItsFiles(t *testing.T) {
 	// A column that went meanwhile keeps no file out.
 	must[[]store.WaitingLine](t)(l.WaitFor(ctx, id, "file\tLot\trole\nfifth\tX\tblank\n", who))
 	must[store.Batch](t)(l.SetOwnColumns(ctx, id, nil, who))
-	if out := must[Outcome](t)(l.Import(ctx, id, "fifth.mzML", measured(t, noon.Add(9*time.Hour), uv), who)); out.Status != Added {
+	if out := must[taking.Outcome](t)(l.Import(ctx, id, "fifth.mzML", measured(t, noon.Add(9*time.Hour), uv), who)); out.Status != taking.Added {
 		t.Errorf("%+v", out)
 	}
 	if b := must[store.Batch](t)(l.Batch(ctx, id)); b.Injections[4].Role != batch.Blank {

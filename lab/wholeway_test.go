@@ -12,6 +12,7 @@ import (
 	"yugen/core/batch"
 	"yugen/core/curves"
 	"yugen/lab/change"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
@@ -23,7 +24,7 @@ func practical(t *testing.T, files []bench.File) (*Lab, string) {
 	m.Amounts.AsMeasured = true
 	id := must[string](t)(l.NewBatch(t.Context(), "Practicals", "Practical 4", "Practical 4", m, who))
 	for _, f := range files {
-		if out := must[Outcome](t)(l.Import(t.Context(), id, f.Name, f.Data, who)); out.Status != Added {
+		if out := must[taking.Outcome](t)(l.Import(t.Context(), id, f.Name, f.Data, who)); out.Status != taking.Added {
 			t.Fatalf("%+v", out)
 		}
 	}

@@ -18,6 +18,7 @@ import (
 	"yugen/core/signal"
 	"yugen/formats"
 	"yugen/lab"
+	"yugen/lab/taking"
 )
 
 // stream is a route whose body or answer is not JSON alone: files in, traces and documents out, events. The table of them is also what the contract is
@@ -43,9 +44,9 @@ func (s *server) streams() []stream {
 	const xlsx = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 	return []stream{
 		{http.MethodPost, batchPath + "/files", "importFile", "Add a file to a batch: wait for what becomes of it, or, with later=1, until it is safe", []string{"name", "later"},
-			map[int]streamAnswer{http.StatusOK: {"application/json", lab.Outcome{}}, http.StatusAccepted: {"application/json", lab.Arrived{}}}, s.importFile},
+			map[int]streamAnswer{http.StatusOK: {"application/json", taking.Outcome{}}, http.StatusAccepted: {"application/json", taking.Arrived{}}}, s.importFile},
 		{http.MethodPost, batchPath + "/looks", "lookAt", "Send a file to be looked at: what it holds is told, and nothing is kept until it is taken", []string{"name"},
-			map[int]streamAnswer{http.StatusOK: {"application/json", lab.Looked{}}}, s.lookAt},
+			map[int]streamAnswer{http.StatusOK: {"application/json", taking.Looked{}}}, s.lookAt},
 		{http.MethodGet, injectionPath + "/trace", "trace", "Times (s) and values of a trace as little-endian float64 pairs, reduced to the least and greatest value of each of so many columns", []string{"from", "to", "columns", "signal", "channel", "less", "lined", "reference", "heights"},
 			whole("application/octet-stream"), s.trace},
 		{http.MethodGet, injectionPath + "/raw", "raw", "The file of an injection as it came", nil, whole("application/octet-stream"), s.raw},

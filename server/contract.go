@@ -21,6 +21,7 @@ import (
 	"yugen/jobs"
 	"yugen/lab"
 	"yugen/lab/record"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
@@ -133,7 +134,7 @@ var typeNames = map[reflect.Type]string{
 	reflect.TypeOf(lab.Fit{}):           "ShapeFit",
 	reflect.TypeOf(problem{}):           "Problem",
 	reflect.TypeOf(record.Row{}):        "RecordRow",
-	reflect.TypeOf(lab.Outcome{}):       "FileOutcome",
+	reflect.TypeOf(taking.Outcome{}):    "FileOutcome",
 }
 
 // choices are the string types whose values are known.
@@ -163,7 +164,7 @@ var choices = map[reflect.Type]any{
 	reflect.TypeOf(checks.Results):        []checks.Station{checks.Batch, checks.Traces, checks.Peaks, checks.Compounds, checks.Curves, checks.Results},
 	reflect.TypeOf(jobs.TakeIn):           jobs.Kinds,
 	reflect.TypeOf(jobs.Waiting):          jobs.States,
-	reflect.TypeOf(lab.Added):             lab.Statuses,
+	reflect.TypeOf(taking.Added):          taking.Statuses,
 	reflect.TypeOf(store.Person):          []store.Actor{"", store.Person, store.Program},
 }
 

@@ -9,6 +9,7 @@ import (
 	"yugen/formats"
 	"yugen/formats/text"
 	"yugen/lab"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
@@ -49,13 +50,13 @@ type Parting struct {
 func (s *server) intakeOperations(view func(*call, store.Batch, error) (any, error)) []operation {
 	const batchPath = "/batches/:batch"
 	return []operation{
-		{http.MethodGet, batchPath + "/looks", "looks", "The files that were sent to be looked at, with what they hold; nothing is kept of them yet", nil, nil, []lab.Looked{}, func(c *call, _ any) (any, error) {
+		{http.MethodGet, batchPath + "/looks", "looks", "The files that were sent to be looked at, with what they hold; nothing is kept of them yet", nil, nil, []taking.Looked{}, func(c *call, _ any) (any, error) {
 			return s.lab.LookedAt(c.Request().Context(), c.Param("batch"))
 		}},
-		{http.MethodPost, batchPath + "/looks/take", "take", "Take in files that were looked at", nil, &lab.TakeAsked{}, []lab.Arrived{}, func(c *call, body any) (any, error) {
+		{http.MethodPost, batchPath + "/looks/take", "take", "Take in files that were looked at", nil, &lab.TakeAsked{}, []taking.Arrived{}, func(c *call, body any) (any, error) {
 			return s.lab.Take(c.Request().Context(), c.Param("batch"), *body.(*lab.TakeAsked), c.who)
 		}},
-		{http.MethodPost, batchPath + "/looks/put-back", "putBack", "Take looked-at files away, all of them where none is named", nil, &IDs{}, []lab.Looked{}, func(c *call, body any) (any, error) {
+		{http.MethodPost, batchPath + "/looks/put-back", "putBack", "Take looked-at files away, all of them where none is named", nil, &IDs{}, []taking.Looked{}, func(c *call, body any) (any, error) {
 			return s.lab.PutBack(c.Request().Context(), c.Param("batch"), body.(*IDs).IDs)
 		}},
 		{http.MethodGet, batchPath + "/looks/:look/text", "textOf", "A looked-at delimited text, with the profile that it suggests", nil, nil, lab.TextSeen{}, func(c *call, _ any) (any, error) {

@@ -15,6 +15,7 @@ import (
 	"yugen/jobs"
 	"yugen/lab"
 	"yugen/lab/record"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
@@ -426,7 +427,7 @@ func (s *server) operations() []operation {
 		{http.MethodPost, "/checks", "check", "Check hashes, record and database", nil, nil, record.Verification{}, func(c *call, _ any) (any, error) {
 			return s.lab.Check(c.Request().Context(), c.who)
 		}},
-		{http.MethodGet, batchPath + "/arrivals", "arrivals", "The files that were sent to a batch since the server started, with what became of them", nil, nil, []lab.Arrived{}, func(c *call, _ any) (any, error) {
+		{http.MethodGet, batchPath + "/arrivals", "arrivals", "The files that were sent to a batch since the server started, with what became of them", nil, nil, []taking.Arrived{}, func(c *call, _ any) (any, error) {
 			return s.lab.Arrivals(id(c)), nil
 		}},
 		{http.MethodGet, "/jobs", "jobs", "Work that takes its time: what is under way, then what has ended", nil, nil, []jobs.Job{}, func(*call, any) (any, error) {

@@ -19,6 +19,7 @@ import (
 	"yugen/core/peaks"
 	"yugen/core/signal"
 	"yugen/lab"
+	"yugen/lab/taking"
 	"yugen/report"
 	"yugen/store"
 )
@@ -168,7 +169,7 @@ func measureLab(ctx context.Context, row func(string, time.Duration, time.Durati
 				if int(n)*len(study.Files)+k >= 300 {
 					return nil
 				}
-				if out, err := l.Import(ctx, id, fmt.Sprintf("%d-%s", n, f.Name), f.Data, "measure"); err != nil || out.Status != lab.Added {
+				if out, err := l.Import(ctx, id, fmt.Sprintf("%d-%s", n, f.Name), f.Data, "measure"); err != nil || out.Status != taking.Added {
 					return fmt.Errorf("import: %v %w", out, err)
 				}
 			}

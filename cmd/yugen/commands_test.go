@@ -15,6 +15,7 @@ import (
 	"yugen/bench"
 	"yugen/core/batch"
 	"yugen/lab"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
@@ -214,10 +215,10 @@ func TestProcessGivesTheNumbersOfTheApplication(t *testing.T) {
 		t.Fatal(err)
 	}
 	for i, f := range s.Files {
-		if out, err := l.Import(t.Context(), own, f.Name, f.Data, "T. Ester"); err != nil || out.Status != lab.Added {
+		if out, err := l.Import(t.Context(), own, f.Name, f.Data, "T. Ester"); err != nil || out.Status != taking.Added {
 			t.Fatal(i, out, err)
 		}
-		if out, err := l.Import(t.Context(), own, s.Alongside[i].Name, s.Alongside[i].Data, "T. Ester"); err != nil || out.Status != lab.Joined {
+		if out, err := l.Import(t.Context(), own, s.Alongside[i].Name, s.Alongside[i].Data, "T. Ester"); err != nil || out.Status != taking.Joined {
 			t.Fatal(i, out, err)
 		}
 	}
