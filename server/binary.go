@@ -53,6 +53,8 @@ func (s *server) streams() []stream {
 		{http.MethodGet, batchPath + "/report.pdf", "report", "A report as PDF", []string{"layout", "injection", "open"}, whole("application/pdf"), s.document("application/pdf", "report.pdf")},
 		{http.MethodGet, batchPath + "/results.csv", "resultsCSV", "All results as CSV", nil, whole("text/csv"), s.document("text/csv; charset=utf-8", "results.csv")},
 		{http.MethodGet, batchPath + "/table.csv", "table", "Any quantities as CSV, with their ids between commas", []string{"columns"}, whole("text/csv"), s.table},
+		{http.MethodGet, batchPath + "/summary.csv", "summaryCSV", "A summary as CSV, one table for each measure or each compound", append(summaryQuery, "each", "statistics"), whole("text/csv"), s.summary("csv", "text/csv; charset=utf-8")},
+		{http.MethodGet, batchPath + "/summary.xlsx", "summaryXLSX", "A summary as a workbook, whose statistics are formulas", append(summaryQuery, "each", "statistics"), whole(xlsx), s.summary("xlsx", xlsx)},
 		{http.MethodGet, batchPath + "/results.xlsx", "resultsXLSX", "All results as a workbook with formulas", nil, whole(xlsx), s.document(xlsx, "results.xlsx")},
 		{http.MethodGet, batchPath + "/reports/:report", "keptReport", "A kept report as it was made", nil, whole("application/pdf"), s.keptReport},
 		{http.MethodGet, "/fonts/:font", "font", "A font that reports are set in", nil, whole("font/ttf"), s.font},
@@ -153,12 +155,35 @@ func (s *server) trace(c *echo.Context) error {
 
 // table answers any quantities as delimited text.
 func (s *server) table(c *echo.Context) error {
-	data, err := s.lab.Table(c.Request().Context(), c.Param("batch"), strings.FieldsFunc(c.QueryParam("columns"), func(r rune) bool { return r == ',' }))
+	data, err := s.lab.Table(c.Request().Context(), c.Param("batch"), between(c.QueryParam("columns")))
 	if err != nil {
 		return err
 	}
 	attach(c, "table.csv")
 	return c.Blob(http.StatusOK, "text/csv; charset=utf-8", data)
+}
+
+// summaryQuery are the parameters that say what a summary is of.
+var summaryQuery = []string{"measures", "compounds", "of", "by"}
+
+func summaryAsked(c *echo.Context) lab.SummaryAsked {
+	return lab.SummaryAsked{Measures: between(c.QueryParam("measures")), Compounds: between(c.QueryParam("compounds")), Of: c.QueryParam("of"), By: c.QueryParam("by")}
+}
+
+// between are the words between commas.
+func between(text string) []string {
+	return strings.FieldsFunc(text, func(r rune) bool { return r == ',' })
+}
+
+func (s *server) summary(as, contentType string) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		data, err := s.lab.SummaryFile(c.Request().Context(), c.Param("batch"), summaryAsked(c), c.QueryParam("each"), between(c.QueryParam("statistics")), as)
+		if err != nil {
+			return err
+		}
+		attach(c, "summary."+as)
+		return c.Blob(http.StatusOK, contentType, data)
+	}
 }
 
 // treatmentOf is what is to be done to traces for looking at them.

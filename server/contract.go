@@ -15,6 +15,7 @@ import (
 	"yugen/core/compounds"
 	"yugen/core/curves"
 	"yugen/core/peaks"
+	"yugen/core/summary"
 	"yugen/formats/contents"
 	"yugen/formats/readings"
 	"yugen/formats/text"
@@ -121,20 +122,22 @@ type schemas struct {
 
 // typeNames are the names of types that would share one with a type of another package, or have none that is published.
 var typeNames = map[reflect.Type]string{
-	reflect.TypeOf(batch.Injection{}):   "BatchInjection",
-	reflect.TypeOf(batch.Result{}):      "BatchResult",
-	reflect.TypeOf(readings.Table{}):    "ReadingsTable",
-	reflect.TypeOf(readings.Row{}):      "ReadingsRow",
-	reflect.TypeOf(readings.Response{}): "ReadingsResponse",
-	reflect.TypeOf(contents.Table{}):    "ContentsTable",
-	reflect.TypeOf(contents.Row{}):      "ContentsRow",
-	reflect.TypeOf(contents.Amount{}):   "ContentsAmount",
-	reflect.TypeOf(channels.Place{}):    "SignalPlace",
-	reflect.TypeOf(text.Proposal{}):     "ProfileProposal",
-	reflect.TypeOf(lab.Fit{}):           "ShapeFit",
-	reflect.TypeOf(problem{}):           "Problem",
-	reflect.TypeOf(record.Row{}):        "RecordRow",
-	reflect.TypeOf(taking.Outcome{}):    "FileOutcome",
+	reflect.TypeOf(batch.Injection{}):    "BatchInjection",
+	reflect.TypeOf(batch.Result{}):       "BatchResult",
+	reflect.TypeOf(readings.Table{}):     "ReadingsTable",
+	reflect.TypeOf(readings.Row{}):       "ReadingsRow",
+	reflect.TypeOf(readings.Response{}):  "ReadingsResponse",
+	reflect.TypeOf(contents.Table{}):     "ContentsTable",
+	reflect.TypeOf(contents.Row{}):       "ContentsRow",
+	reflect.TypeOf(contents.Amount{}):    "ContentsAmount",
+	reflect.TypeOf(channels.Place{}):     "SignalPlace",
+	reflect.TypeOf(text.Proposal{}):      "ProfileProposal",
+	reflect.TypeOf(lab.Fit{}):            "ShapeFit",
+	reflect.TypeOf(problem{}):            "Problem",
+	reflect.TypeOf(summary.Limit{}):      "SummaryLimit",
+	reflect.TypeOf(summary.Statistics{}): "SummaryStatistics",
+	reflect.TypeOf(record.Row{}):         "RecordRow",
+	reflect.TypeOf(taking.Outcome{}):     "FileOutcome",
 }
 
 // choices are the string types whose values are known.

@@ -358,6 +358,9 @@ func (s *server) operations() []operation {
 		{http.MethodGet, batchPath + "/matrix", "matrix", "One quantity over all injections and compounds", []string{"quantity"}, nil, lab.Matrix{}, func(c *call, _ any) (any, error) {
 			return s.lab.MatrixOf(c.Request().Context(), id(c), c.QueryParam("quantity"))
 		}},
+		{http.MethodGet, batchPath + "/summary", "summary", "Measures over compounds and injections, with statistics over groups of injections", summaryQuery, nil, lab.Summary{}, func(c *call, _ any) (any, error) {
+			return s.lab.SummaryOf(c.Request().Context(), id(c), summaryAsked(c.Context))
+		}},
 		{http.MethodGet, batchPath + "/above", "above", "The whole batch from above: a row for each injection, its signal in columns of time", []string{"channel", "columns", "less", "lined", "reference", "heights"}, nil, lab.Above{}, func(c *call, _ any) (any, error) {
 			columns, err := strconv.Atoi(c.QueryParam("columns"))
 			if err != nil {

@@ -43,6 +43,8 @@ export type Looked = Schemas["Looked"];
 export type Profile = Schemas["Profile"];
 export type SeenSo = Schemas["SeenSo"];
 export type Job = Schemas["Job"];
+export type Summary = Schemas["Summary"];
+export type SummaryStatistics = Schemas["SummaryStatistics"];
 
 /** An error that is a sentence for a person. */
 export class Problem extends Error {

@@ -1027,6 +1027,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/summary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Measures over compounds and injections, with statistics over groups of injections */
+        get: operations["summary"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/summary.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A summary as CSV, one table for each measure or each compound */
+        get: operations["summaryCSV"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/summary.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A summary as a workbook, whose statistics are formulas */
+        get: operations["summaryXLSX"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/table.csv": {
         parameters: {
             query?: never;
@@ -1832,6 +1883,10 @@ export interface components {
             file_name: string;
             header: components["schemas"]["Header"];
             raw_hash: string;
+        };
+        Group: {
+            injections: number[];
+            name: string;
         };
         Header: {
             acquired_at: string | null;
@@ -2659,6 +2714,44 @@ export interface components {
             low?: number | null;
             /** @enum {string} */
             measure: "tailing" | "plates" | "resolution" | "signal_to_noise" | "area_rsd" | "retention_rsd";
+        };
+        Summary: {
+            compounds: components["schemas"]["SummaryCompound"][];
+            decimals: number[][];
+            groups: components["schemas"]["Group"][];
+            injections: components["schemas"]["SummaryInjection"][];
+            limits: components["schemas"]["SummaryLimit"][][];
+            measures: components["schemas"]["Quantity"][];
+            statistics: components["schemas"]["SummaryStatistics"][][][];
+            values: (number | null)[][][];
+        };
+        SummaryCompound: {
+            id: string;
+            name: string;
+        };
+        SummaryInjection: {
+            id: string;
+            name: string;
+            number: number;
+            replicate: string;
+            /** @enum {string} */
+            role: "" | "blank" | "standard" | "check" | "sample" | "suitability";
+        };
+        SummaryLimit: {
+            high: number | null;
+            low: number | null;
+            rsd_high: number | null;
+        };
+        SummaryStatistics: {
+            interval_95_half: number | null;
+            least: number | null;
+            mean: number | null;
+            median: number | null;
+            most: number | null;
+            n: number;
+            of: number;
+            rsd_percent: number | null;
+            sd: number | null;
         };
         TakeAsked: {
             apart?: string[];
@@ -5006,6 +5099,118 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Suggestion"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    summary: {
+        parameters: {
+            query?: {
+                measures?: string;
+                compounds?: string;
+                of?: string;
+                by?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Measures over compounds and injections, with statistics over groups of injections */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Summary"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    summaryCSV: {
+        parameters: {
+            query?: {
+                measures?: string;
+                compounds?: string;
+                of?: string;
+                by?: string;
+                each?: string;
+                statistics?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A summary as CSV, one table for each measure or each compound */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    summaryXLSX: {
+        parameters: {
+            query?: {
+                measures?: string;
+                compounds?: string;
+                of?: string;
+                by?: string;
+                each?: string;
+                statistics?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A summary as a workbook, whose statistics are formulas */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                 };
             };
             /** @description What is wrong and what to do */

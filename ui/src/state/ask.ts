@@ -64,6 +64,11 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.GET("/api/batches/{batch}/quantities", { params: { path: { batch } } })),
   }),
+  summary: (batch: string, revision: number, query: { measures: string; compounds: string; of: string; by: string }) => ({
+    queryKey: ["summary", batch, revision, query],
+    queryFn: () => answer(api.GET("/api/batches/{batch}/summary", { params: { path: { batch }, query } })),
+    enabled: query.measures !== "",
+  }),
   matrix: (batch: string, revision: number, quantity: string) => ({
     queryKey: ["matrix", batch, revision, quantity],
     queryFn: () => answer(api.GET("/api/batches/{batch}/matrix", { params: { path: { batch }, query: { quantity } } })),

@@ -45,6 +45,8 @@ export const ideas = {
   "alt+1 … 7": "the station of this number",
   "alt+f": "fill down",
   "alt+s": "fill a series",
+  "alt+t": "turn the tables",
+  "mod+c": "copy as it stands",
   "mod+k": "find or do anything",
   "mod+z": "undo; while something is previewed, its newest step",
   "mod+shift+z": "redo",

@@ -2,7 +2,12 @@
   import type { Method, Reading, SampleValue } from "../../api/client";
   import Columns from "../../parts/Columns.svelte";
   import Choice from "../../parts/Choice.svelte";
+  import { createQuery, keepPreviousData } from "@tanstack/svelte-query";
+  import { ask } from "../../state/ask";
   import AnyQuantity from "./AnyQuantity.svelte";
+  import { shown as shownMeasures } from "./summary.svelte";
+  import SummarySide from "./SummarySide.svelte";
+  import SummaryTables from "./SummaryTables.svelte";
   import Foot from "../../parts/Foot.svelte";
   import Side from "../../parts/Side.svelte";
   import Mark, { flagWords, markOf } from "../../parts/Mark.svelte";
@@ -27,7 +32,7 @@
   const groups = $derived([...new Set(compounds.map((c) => c.group ?? "").filter(Boolean))]);
   /** The columns: every target, then every group; a group's id begins as the server knows it. */
   const columns = $derived([...compounds.map((c) => ({ id: c.id, name: c.name })), ...groups.map((g) => ({ id: `group:${g}`, name: g }))]);
-  let view = $state<"matrix" | "any" | "checks" | "changed" | "amounts">("matrix");
+  let view = $state<"matrix" | "summary" | "any" | "checks" | "changed" | "amounts">("matrix");
   let mode = $state<"mean" | "each" | "concentration">("mean");
   let sought = $state("");
   let flagged = $state(false);
@@ -56,6 +61,33 @@
   async function saveChecks(checks: Method["checks"], what: string) {
     const why = await reason.ask(`Limits: ${what}`);
     if (why) await desk.saveMethod({ ...method, checks }, why);
+  }
+  const summaryQuery = createQuery(() => ({
+    ...ask.summary(batch.id, batch.revision, {
+      measures: shownMeasures.measures.join(","),
+      compounds: "",
+      of: shownMeasures.of,
+      by: shownMeasures.by,
+    }),
+    enabled: view === "summary" && shownMeasures.measures.length > 0,
+    placeholderData: keepPreviousData,
+  }));
+  const summary = $derived(summaryQuery.data);
+  let copied = $state(false);
+  /** The tables as they stand, tabs between their cells. */
+  async function takeSummary() {
+    const text = [...document.querySelectorAll("[aria-label='Summary tables'] > .sub, [aria-label='Summary tables'] table")]
+      .map((e) =>
+        e.matches("table")
+          ? [...e.querySelectorAll("tr")]
+              .map((r) => [...r.children].map((c) => (c as HTMLElement).innerText.replace(/\s+/g, " ").trim()).join("\t"))
+              .join("\n")
+          : (e as HTMLElement).innerText.replace(/\s+/g, " ").trim(),
+      )
+      .join("\n");
+    await navigator.clipboard.writeText(text);
+    copied = true;
+    setTimeout(() => (copied = false), 2000);
   }
   let grid = $state<HTMLElement>();
 
@@ -183,7 +215,9 @@
     <div class="head">
       <h1>Results</h1>
       <span class="note"
-        >{#if view === "amounts"}for {batch.injections.length === 1
+        >{#if view === "summary"}{summary
+            ? `${summary.injections.length} injections${shownMeasures.by === "none" ? "" : ` by ${batch.own_columns.find((c) => `own:${c.id}` === shownMeasures.by)?.name ?? shownMeasures.by}`}`
+            : ""}{stale ? " · processing …" : ""}{:else if view === "amounts"}for {batch.injections.length === 1
             ? "the one injection"
             : `all ${batch.injections.length} injections`}{stale ? " · processing …" : ""}{:else}{mode === "concentration"
             ? method.curves.unit
@@ -221,6 +255,7 @@
           label="View"
           options={[
             ["matrix", "matrix"],
+            ["summary", "summary"],
             ["any", "any quantity"],
             ["checks", "checks"],
             ["changed", "changed"],
@@ -235,6 +270,11 @@
       <div class="empty">Processing the batch …</div>
     {:else if compounds.length === 0}
       <div class="empty">Nothing to report yet: name peaks at the Compounds station.</div>
+    {:else if view === "summary"}
+      {#if summaryQuery.isError}<div class="empty">{summaryQuery.error.message}</div>
+      {:else if shownMeasures.measures.length === 0}<div class="empty">Choose a measure at the side.</div>
+      {:else if summary}<SummaryTables {batch} s={summary} take={takeSummary} />
+      {:else}<div class="empty">Reading …</div>{/if}
     {:else if view === "any"}
       <AnyQuantity {batch} {index} />
     {:else if view === "checks"}
@@ -333,7 +373,8 @@
     <button class="btn" onclick={() => draft.discard()}>Discard <kbd>Esc</kbd></button>
   {/snippet}
   <Side waiting={tried ? waiting : undefined}>
-    {#if tried}<Previewing {batch} method={tried} injection={current} compound={compound?.id ?? ""} />
+    {#if view === "summary"}<SummarySide {batch} s={summary} take={takeSummary} {copied} />
+    {:else if tried}<Previewing {batch} method={tried} injection={current} compound={compound?.id ?? ""} />
     {:else if column && working}<WorkingView batch={batch.id} revision={batch.revision} injection={working} compound={column.id} />
     {:else}<section>
         <h2>Working</h2>
@@ -350,17 +391,23 @@
           ["Enter", "keep"],
           ["Esc", "discard"],
         ]
-      : [
-          ["arrows", "cell to cell"],
-          ["P", "its peak"],
-          ["C", "its curve"],
-          ["J|K", "run order"],
-        ]}
+      : view === "summary"
+        ? [
+            ["+|-", "open, fold all groups"],
+            ["Alt T", "turn the tables"],
+            ["Ctrl C", "copy as it stands"],
+          ]
+        : [
+            ["arrows", "cell to cell"],
+            ["P", "its peak"],
+            ["C", "its curve"],
+            ["J|K", "run order"],
+          ]}
   >
-    {#if result}{rows.reduce((n, r) => n + r.cells.filter((c) => c.flags.length === 0).length, 0)} of {rows.reduce(
-        (n, r) => n + r.cells.length,
+    {#if view === "summary"}Every number shows its working{:else if result}{rows.reduce(
+        (n, r) => n + r.cells.filter((c) => c.flags.length === 0).length,
         0,
-      )} values free of remarks{/if}
+      )} of {rows.reduce((n, r) => n + r.cells.length, 0)} values free of remarks{/if}
   </Foot>
 </div>
 

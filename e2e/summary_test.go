@@ -1,0 +1,55 @@
+package e2e
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+)
+
+// The summary of the demo: groups with their statistics, folded and opened, turned by a key, with the working of what is looked at, and as a file.
+func TestASummaryOfTheBatch(t *testing.T) {
+	d := open(t)
+	d.station("results", "")
+	d.option("summary")
+	const table = `document.querySelector("[aria-label='Summary tables'] table")`
+	// The first table is of the retention times; the line after the head of the checks and their four injections is their mean.
+	line := func(group, what string) string {
+		return `(rows => { const k = rows.findIndex(r => r.classList.contains("group") && r.innerText.includes("` + group + ` ")); return rows.slice(k + 1).find(r => r.cells[0].innerText.trim() === "` + what + `")?.innerText.replace(/\s+/g, " ").trim() ?? "" })([...` + table + `.querySelectorAll("tbody tr")])`
+	}
+	d.until("the tables", `document.querySelectorAll("[aria-label='Summary tables'] table").length === 3 && `+table+`.querySelectorAll("tr.group").length === 4`)
+	mean := read[string](d, `fetch(document.querySelector("[aria-label='To take away'] a[href*=csv]").href).then(r => r.text()).then(t => t.split("\n").find(l => l.startsWith("Checks,mean")).split(",").slice(2, 6).map(v => Number(v).toFixed(3)).join(" "))`, chromedp.EvalAwaitPromise)
+	if got := read[string](d, line("Checks", "mean")); !strings.HasPrefix(got, "mean "+mean) || !strings.HasPrefix(mean, "2.94") {
+		t.Errorf("the checks stand as %q, in the file as %q", got, mean)
+	}
+	if open := read[int](d, table+`.querySelectorAll("tr.line").length`); open != 4 {
+		t.Errorf("%d injections stand open", open)
+	}
+	d.do(chromedp.Evaluate[chromedp.Void](`[...` + table + `.querySelectorAll("tr.group button")].find(b => b.innerText.includes("Samples")).click()`))
+	d.until("the samples", table+`.querySelectorAll("tr.line").length === 32`)
+
+	d.do(chromedp.Evaluate[chromedp.Void](`(rows => rows.find(r => r.cells[0].innerText.trim() === "RSD, %").cells[5].click())([...` + table + `.querySelectorAll("tbody tr")])`))
+	d.until("the working", `(document.querySelector("[aria-label=Working]")?.innerText ?? "").includes("SD ÷ mean") && document.querySelectorAll("[aria-label=Working] circle").length === 12`)
+
+	d.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
+	d.do(chromedp.KeyEvent("t", chromedp.KeyModifiers(1)))
+	d.until("one table a compound", `document.querySelectorAll("[aria-label='Summary tables'] table").length === 9 && document.querySelector("[aria-label='Summary tables'] h2").innerText === "Gallic acid"`)
+	d.do(chromedp.KeyEvent("t", chromedp.KeyModifiers(1)))
+	d.until("injections across", table+`.querySelector("thead tr").innerText.includes("Checks") && `+table+`.querySelectorAll("tbody tr").length === 9`)
+	d.do(chromedp.Reload())
+	d.until("the batch", `document.body.innerText.includes("Results")`)
+	d.do(chromedp.Sleep(300 * time.Millisecond))
+	d.option("summary")
+	d.until("it stands as it was left", table+`?.querySelectorAll("tbody tr").length === 9`)
+
+	// A measure is added and taken off; without any the tables say what to do.
+	d.do(chromedp.Evaluate[chromedp.Void](`(s => { s.value = "plates"; s.dispatchEvent(new Event("change", { bubbles: true })) })(document.querySelector("[aria-label='Add a measure']"))`))
+	d.until("a fourth table", `document.querySelectorAll("[aria-label='Summary tables'] table").length === 4`)
+	for range 4 {
+		d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[aria-label=Measures] button").click()`))
+		d.do(chromedp.Sleep(100 * time.Millisecond))
+	}
+	d.until("nothing", `document.body.innerText.includes("Choose a measure at the side.")`)
+	d.quiet()
+}
