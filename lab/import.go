@@ -20,7 +20,7 @@ func (l *Lab) Import(ctx context.Context, batchID, name string, data []byte, who
 	if err != nil {
 		return taking.Outcome{}, err
 	}
-	d, err := taking.Keep(ctx, l.store, name, from, who)
+	d, err := taking.Keep(ctx, l.store, name, from, who, nil)
 	if err != nil {
 		return d.Out, err
 	}

@@ -144,7 +144,7 @@ func (l *Lab) decodeArrived(a *taking.Waiting) (d taking.File) {
 		defer f.Close()
 		var from taking.Source
 		if from, err = l.reading(ctx, a.BatchID, a.Profile, taking.Source{ReaderAt: f, Size: f.Arrival.Size}); err == nil {
-			d, err = taking.Keep(ctx, l.store, a.Name, from, a.Who)
+			d, err = taking.Keep(ctx, l.store, a.Name, from, a.Who, l.looks.release(a.ID))
 			d.Apart = a.Apart
 		}
 	}
@@ -156,6 +156,7 @@ func (l *Lab) decodeArrived(a *taking.Waiting) (d taking.File) {
 
 // leave takes the file of an arrival away. Where that fails it comes again at the next start, which changes nothing.
 func (l *Lab) leave(a *taking.Waiting) {
+	l.looks.release(a.ID)
 	if err := l.store.Leave(a.ID); err != nil {
 		slog.Error("an arrived file stays where it is", "file", a.Name, "error", err)
 	}

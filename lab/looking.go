@@ -23,6 +23,37 @@ type looks struct {
 	mu   sync.Mutex
 	seen map[string]taking.Looked // by the file's id
 	of   map[string]string        // the batch, by the file's id
+	// held is what was read of files, so that those that are taken soon after need not be read again; bounded by its points.
+	held   map[string]taking.File
+	points int
+}
+
+// heldPoints are how many points of looked-at files are held at most, about 100 MB.
+const heldPoints = 6_000_000
+
+func (k *looks) hold(id string, d taking.File) {
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	if n := d.Points(); d.Light() && k.points+n <= heldPoints {
+		if k.held == nil {
+			k.held = map[string]taking.File{}
+		}
+		k.held[id] = d
+		k.points += n
+	}
+}
+
+// release gives what is held of a file and holds it no longer; nil for nothing.
+func (k *looks) release(id string) *taking.File {
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	d, ok := k.held[id]
+	if !ok {
+		return nil
+	}
+	delete(k.held, id)
+	k.points -= d.Points()
+	return &d
 }
 
 func (k *looks) get(id string) (taking.Looked, bool) {
@@ -104,6 +135,8 @@ func (l *Lab) lookAt(ctx context.Context, a store.Arrival) (out taking.Looked, e
 	if d.Out.Status != taking.Refused {
 		out.Status = taking.Coming
 		out.See(d)
+		l.looks.release(a.ID) // of an earlier reading
+		l.looks.hold(a.ID, d)
 	}
 	l.looks.put(a.BatchID, out)
 	return out, nil
@@ -207,6 +240,7 @@ func (l *Lab) PutBack(ctx context.Context, batchID string, ids []string) ([]taki
 				return nil, err
 			}
 			l.looks.drop(a.ID)
+			l.looks.release(a.ID)
 		}
 	}
 	return l.LookedAt(ctx, batchID)

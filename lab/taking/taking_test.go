@@ -2,6 +2,7 @@ package taking
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -174,7 +175,7 @@ func TestKeptFilesAreThere(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer s.Close()
-	d, err := Keep(t.Context(), s, "a.csv", table(50), "Kim")
+	d, err := Keep(t.Context(), s, "a.csv", table(50), "Kim", nil)
 	if err != nil || d.Out.Status != Added || d.Kept.Hash != d.Hash {
 		t.Fatalf("%+v %v", d.Out, err)
 	}
@@ -185,13 +186,40 @@ func TestKeptFilesAreThere(t *testing.T) {
 	if err != nil || f.Size != table(50).Size {
 		t.Errorf("%d bytes, %v", f.Size, err)
 	}
-	bad, err := Keep(t.Context(), s, "b.csv", InMemory([]byte("time_min,x\n0,1\n1,no\n")), "Kim")
+	// What was read before serves for the very same bytes only.
+	seen, err := Safely(Glance, store.Arrival{Name: "d.csv"}, table(9))
+	if err != nil {
+		t.Fatal(err)
+	}
+	seen.Decoded.Traces[0].Values[3] = 4711
+	same, err := Keep(t.Context(), s, "d.csv", table(9), "Sam", &seen)
+	if err != nil || same.Who != "Sam" || same.Hash != seen.Hash {
+		t.Errorf("%+v %v", same.Out, err)
+	}
+	other, err := Keep(t.Context(), s, "e.csv", table(11), "Sam", &seen)
+	if err != nil || other.Hash == seen.Hash {
+		t.Errorf("%+v %v", other.Out, err)
+	}
+	if err := s.Write(t.Context(), func(tx *store.Tx) error { return errors.Join(tx.PutKept(same.Kept), tx.PutKept(other.Kept)) }); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Read(t.Context(), func(tx *store.Tx) error {
+		a, errA := tx.Trace(same.Hash, 0)
+		b, errB := tx.Trace(other.Hash, 0)
+		if errA == nil && errB == nil && (a.Values[3] != 4711 || b.Values[3] == 4711) {
+			t.Errorf("the values are %g and %g", a.Values[3], b.Values[3])
+		}
+		return errors.Join(errA, errB)
+	}); err != nil {
+		t.Error(err)
+	}
+	bad, err := Keep(t.Context(), s, "b.csv", InMemory([]byte("time_min,x\n0,1\n1,no\n")), "Kim", nil)
 	if err != nil || bad.Out.Status != Refused {
 		t.Errorf("%+v %v", bad.Out, err)
 	}
 	stopped, stop := context.WithCancel(t.Context())
 	stop()
-	if _, err := Keep(stopped, s, "c.csv", table(7), "Kim"); err == nil {
+	if _, err := Keep(stopped, s, "c.csv", table(7), "Kim", nil); err == nil {
 		t.Error("a file whose taking in was stopped is kept")
 	}
 }
