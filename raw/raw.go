@@ -45,8 +45,9 @@ type Store struct {
 
 // volume is one database file.
 type volume struct {
-	name string
-	db   *sql.DB
+	name   string
+	db     *sql.DB
+	closed bool // it takes nothing more
 }
 
 const schema = `
@@ -79,15 +80,23 @@ func guards() string {
 const prefix = "raw-"
 
 // Open opens what raw data a folder has.
-func Open(ctx context.Context, dir string) (*Store, error) {
+func Open(ctx context.Context, dir string) (*Store, error) { return OpenWith(ctx, dir, nil) }
+
+// OpenWith is Open with closed database files of another folder, which are read where they lie.
+func OpenWith(ctx context.Context, dir string, elsewhere []string) (*Store, error) {
 	s := &Store{dir: dir, fullAt: fullAt}
 	names, err := filepath.Glob(filepath.Join(dir, prefix+"*.db"))
 	if err != nil {
 		return nil, err
 	}
-	slices.Sort(names)
+	names = append(names, elsewhere...)
+	slices.SortFunc(names, func(a, b string) int { return strings.Compare(filepath.Base(a), filepath.Base(b)) })
 	for _, path := range names {
-		v, err := openVolume(ctx, path)
+		open := openVolume
+		if slices.Contains(elsewhere, path) {
+			open = openClosed
+		}
+		v, err := open(ctx, path)
 		if err != nil {
 			return nil, errors.Join(fmt.Errorf("the raw data in %s cannot be opened: %w", path, err), s.Close())
 		}
@@ -95,6 +104,21 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 	}
 	return s, nil
 }
+
+// openClosed opens a database file that nobody writes to, without leaving a trace beside it.
+func openClosed(ctx context.Context, path string) (*volume, error) {
+	db, err := sql.Open("sqlite", readOnly(path))
+	if err != nil {
+		return nil, err
+	}
+	if err := db.PingContext(ctx); err != nil {
+		return nil, errors.Join(err, db.Close())
+	}
+	return &volume{filepath.Base(path), db, true}, nil
+}
+
+// readOnly is how a file is opened that nobody writes to.
+func readOnly(path string) string { return "file:" + filepath.ToSlash(path) + "?mode=ro&immutable=1" }
 
 func openVolume(ctx context.Context, path string) (*volume, error) {
 	// Commits are not waited for one by one: Flush makes all of them last, before anything refers to what they brought.
@@ -105,7 +129,11 @@ func openVolume(ctx context.Context, path string) (*volume, error) {
 	if _, err := db.ExecContext(ctx, schema+guards()); err != nil {
 		return nil, errors.Join(err, db.Close())
 	}
-	return &volume{filepath.Base(path), db}, nil
+	v := &volume{name: filepath.Base(path), db: db}
+	if v.closed, err = v.isClosed(ctx); err != nil {
+		return nil, errors.Join(err, db.Close())
+	}
+	return v, nil
 }
 
 // Close closes the database files.
@@ -129,21 +157,22 @@ func (s *Store) writable(ctx context.Context) (*volume, error) {
 		last = s.files[n-1]
 	}
 	s.mu.RUnlock()
+	next := 1
 	if last != nil {
-		closed, err := last.isClosed(ctx)
-		if err != nil {
-			return nil, err
-		}
-		if !closed && last.size(ctx) < s.fullAt {
+		if !last.closed && last.size(ctx) < s.fullAt {
 			return last, nil
 		}
-		if !closed {
+		if !last.closed {
 			if err := last.close(ctx); err != nil {
 				return nil, err
 			}
 		}
+		if _, err := fmt.Sscanf(last.name, prefix+"%d.db", &next); err != nil {
+			return nil, fmt.Errorf("%s is no name of raw data", last.name)
+		}
+		next++
 	}
-	v, err := openVolume(ctx, filepath.Join(s.dir, fmt.Sprintf("%s%04d.db", prefix, n+1)))
+	v, err := openVolume(ctx, filepath.Join(s.dir, fmt.Sprintf("%s%04d.db", prefix, next)))
 	if err != nil {
 		return nil, err
 	}
@@ -172,7 +201,8 @@ func (v *volume) close(ctx context.Context) error {
 	if _, err := v.db.ExecContext(ctx, "INSERT INTO closed VALUES (datetime())"); err != nil {
 		return err
 	}
-	_, err := v.db.ExecContext(ctx, "PRAGMA wal_checkpoint(TRUNCATE)")
+	v.closed = true
+	_, err := v.db.ExecContext(ctx, "PRAGMA wal_checkpoint(TRUNCATE)") // on disk from here on, whatever is flushed later
 	return err
 }
 
@@ -183,7 +213,7 @@ func (s *Store) Flush(ctx context.Context) error {
 	s.mu.RLock()
 	files := slices.Clone(s.files)
 	s.mu.RUnlock()
-	if len(files) == 0 {
+	if len(files) == 0 || files[len(files)-1].closed { // which was on disk when it was closed
 		return nil
 	}
 	conn, err := files[len(files)-1].db.Conn(ctx)
@@ -302,15 +332,36 @@ func IsVolume(name string) bool {
 	return strings.HasPrefix(name, prefix) && strings.HasSuffix(name, ".db")
 }
 
-// Closed tells whether a database file of raw data takes nothing more, so that a copy of it stays one.
+// Closed tells whether a database file of raw data takes nothing more, so that a copy of it stays one and it can be read where it lies. What is still beside it
+// in the log of the database counts as open.
 func Closed(ctx context.Context, path string) (closed bool, err error) {
 	if _, err := os.Stat(path); err != nil {
 		return false, err
 	}
-	db, err := sql.Open("sqlite", "file:"+filepath.ToSlash(path)+"?mode=ro&_pragma=busy_timeout(5000)")
+	if log, err := os.Stat(path + "-wal"); err == nil && log.Size() > 0 {
+		return false, nil
+	}
+	db, err := sql.Open("sqlite", readOnly(path))
 	if err != nil {
 		return false, err
 	}
 	defer db.Close()
 	return (&volume{db: db}).isClosed(ctx)
+}
+
+// CheckClosed checks the structure of a database file that nobody writes to.
+func CheckClosed(ctx context.Context, path string) error {
+	db, err := sql.Open("sqlite", readOnly(path))
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	var says string
+	if err := db.QueryRowContext(ctx, "PRAGMA integrity_check").Scan(&says); err != nil {
+		return err
+	}
+	if says != "ok" {
+		return errors.New(says)
+	}
+	return nil
 }

@@ -45,7 +45,7 @@ func (s *Store) Backup(ctx context.Context, into string, progress func(done, tot
 			dir = ""
 		}
 	}()
-	if err := copyConsistently(ctx, s.db, s.dir, half, newestBackup(into)); err != nil {
+	if err := copyConsistently(ctx, s.db, s.dir, half, newestBackup(into), nil); err != nil {
 		return "", fmt.Errorf("the backup to %s failed: %w; is there room on the disk?", dir, err)
 	}
 	if err := checkFolder(ctx, half, progress); err != nil {
@@ -71,7 +71,8 @@ func databases(dir string) ([]string, error) {
 
 // copyConsistently copies the databases of a folder that may be in use, each as it is at one moment, with the ends of the record. The work database comes
 // first: what it names in the others was there before it was named. A file that is the same as in the backup before is linked to that one.
-func copyConsistently(ctx context.Context, db *sql.DB, from, to, before string) error {
+// Files in the list of those that stay are not copied.
+func copyConsistently(ctx context.Context, db *sql.DB, from, to, before string, stay []string) error {
 	headsBefore := int64(0) // how long the file of ends was: what is added from here on may be newer than the copy
 	if info, err := os.Stat(filepath.Join(from, headsFile)); err == nil {
 		headsBefore = info.Size()
@@ -87,6 +88,9 @@ func copyConsistently(ctx context.Context, db *sql.DB, from, to, before string) 
 		return err
 	}
 	for _, name := range others {
+		if slices.Contains(stay, filepath.Join(from, name)) {
+			continue
+		}
 		if err := copyDatabase(ctx, filepath.Join(from, name), filepath.Join(to, name), filepath.Join(before, name)); err != nil {
 			return err
 		}
@@ -223,8 +227,24 @@ func checkFolder(ctx context.Context, dir string, progress func(done, total int)
 	return err
 }
 
-// OpenCopy opens a copy of a data folder or backup, which itself is only read: it may be on a read-only disk, or of an earlier form. done takes the copy
-// away.
+// closedIn lists the files of raw data in a folder that take nothing more.
+func closedIn(ctx context.Context, dir string) ([]string, error) {
+	others, err := databases(dir)
+	if err != nil {
+		return nil, err
+	}
+	var list []string
+	for _, name := range others {
+		path := filepath.Join(dir, name)
+		if closed, err := raw.Closed(ctx, path); raw.IsVolume(name) && err == nil && closed { // a damaged one is copied, and told then
+			list = append(list, path)
+		}
+	}
+	return list, nil
+}
+
+// OpenCopy opens a copy of a data folder or backup, which itself is only read: it may be on a read-only disk, or of an earlier form. Full files of raw data,
+// which nobody writes to, are not copied but read where they lie. done takes the copy away.
 func OpenCopy(ctx context.Context, dir string) (s *Store, done func(), err error) {
 	if _, err := os.Stat(filepath.Join(dir, databaseFile)); err != nil {
 		return nil, nil, fmt.Errorf("there is no Yugen database in %s", dir)
@@ -233,18 +253,23 @@ func OpenCopy(ctx context.Context, dir string) (s *Store, done func(), err error
 	if err != nil {
 		return nil, nil, fmt.Errorf("there is no room for a copy to check: %w", err)
 	}
-	gone := func() { _ = os.RemoveAll(to) }        // a temporary folder
-	if err := copyOpen(ctx, dir, to); err != nil { // a read-only disk, or a database too damaged to be read: as it lies there
+	gone := func() { _ = os.RemoveAll(to) } // a temporary folder
+	stay, err := closedIn(ctx, dir)
+	if err != nil {
+		gone()
+		return nil, nil, err
+	}
+	if err := copyOpen(ctx, dir, to, stay); err != nil { // a read-only disk, or a database too damaged to be read: as it lies there
 		if err := emptied(to); err != nil {
 			gone()
 			return nil, nil, err
 		}
-		if err := copyFiles(dir, to); err != nil {
+		if err := copyFiles(dir, to, stay); err != nil {
 			gone()
 			return nil, nil, err
 		}
 	}
-	if s, err = Open(ctx, to); err != nil {
+	if s, err = openWith(ctx, to, stay); err != nil {
 		gone()
 		return nil, nil, err
 	}
@@ -261,23 +286,25 @@ func emptied(dir string) error {
 }
 
 // copyOpen copies a database through a connection of its own, so that a server may go on writing to it.
-func copyOpen(ctx context.Context, dir, to string) error {
+func copyOpen(ctx context.Context, dir, to string, stay []string) error {
 	db, err := sql.Open("sqlite", "file:"+filepath.ToSlash(filepath.Join(dir, databaseFile))+"?mode=rw&_pragma=busy_timeout(5000)")
 	if err != nil {
 		return err
 	}
 	defer db.Close()
-	return copyConsistently(ctx, db, dir, to, "")
+	return copyConsistently(ctx, db, dir, to, "", stay)
 }
 
-func copyFiles(dir, to string) error {
+func copyFiles(dir, to string, stay []string) error {
 	others, err := databases(dir)
 	if err != nil {
 		return err
 	}
 	names := []string{databaseFile, databaseFile + "-wal", headsFile}
 	for _, name := range others {
-		names = append(names, name, name+"-wal")
+		if !slices.Contains(stay, filepath.Join(dir, name)) {
+			names = append(names, name, name+"-wal")
+		}
 	}
 	for _, name := range names {
 		if err := copyFile(filepath.Join(dir, name), filepath.Join(to, name)); err != nil && !errors.Is(err, os.ErrNotExist) {

@@ -88,6 +88,9 @@ func TestABackupLinksClosedFilesOfRawData(t *testing.T) {
 		write(t, s, func(tx *Tx) error { return tx.PutKept(kept) })
 	}
 	take("spring")
+	if err := s.Close(); err != nil {
+		t.Fatal(err)
+	}
 	db, err := sql.Open("sqlite", "file:"+filepath.Join(dir, "raw-0001.db"))
 	if err != nil {
 		t.Fatal(err)
@@ -98,6 +101,7 @@ func TestABackupLinksClosedFilesOfRawData(t *testing.T) {
 	if err := db.Close(); err != nil {
 		t.Fatal(err)
 	}
+	s = open(t, dir)
 	var made [2]string
 	for i, text := range []string{"summer", "autumn"} {
 		take(text)
@@ -111,6 +115,20 @@ func TestABackupLinksClosedFilesOfRawData(t *testing.T) {
 		if errA != nil || errB != nil || os.SameFile(a, b) != same {
 			t.Errorf("%s is the same file in both backups: %v, want %v (%v, %v)", name, !same, same, errA, errB)
 		}
+	}
+	copied, done, err := OpenCopy(t.Context(), made[1])
+	if err != nil {
+		t.Fatal(err)
+	}
+	if names, err := filepath.Glob(filepath.Join(copied.Folder(), "raw-*.db")); err != nil || len(names) != 1 {
+		t.Errorf("a check copies %v, %v", names, err)
+	}
+	if f, err := copied.OpenRaw(t.Context(), Hash([]byte("spring"))); err != nil || f.Size != 6 {
+		t.Errorf("what lies in the closed file is not read in place: %v", err)
+	}
+	done()
+	if left, err := filepath.Glob(filepath.Join(made[1], "raw-0001.db-*")); err != nil || len(left) != 0 {
+		t.Errorf("reading leaves %v beside the backup", left)
 	}
 	back := filepath.Join(t.TempDir(), "back")
 	if err := Restore(t.Context(), made[1], back); err != nil {
@@ -126,6 +144,29 @@ func TestABackupLinksClosedFilesOfRawData(t *testing.T) {
 		if _, err := f.ReadAt(got, 0); err != nil || string(got) != text {
 			t.Errorf("%q comes back as %q, %v", text, got, err)
 		}
+	}
+	damaged := filepath.Join(t.TempDir(), "damaged")
+	if err := os.CopyFS(damaged, os.DirFS(made[1])); err != nil {
+		t.Fatal(err)
+	}
+	volume, err := os.OpenFile(filepath.Join(damaged, "raw-0001.db"), os.O_WRONLY, 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	info, err := volume.Stat()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for at := int64(4096 * 2); at < info.Size(); at += 512 {
+		if _, err := volume.WriteAt([]byte("rot"), at); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := volume.Close(); err != nil {
+		t.Fatal(err)
+	}
+	if err := CheckFolder(t.Context(), damaged); err == nil {
+		t.Error("rot in a closed file is not found")
 	}
 	if err := os.Remove(filepath.Join(made[1], "raw-0001.db")); err != nil {
 		t.Fatal(err)

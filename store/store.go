@@ -29,6 +29,8 @@ type Store struct {
 	db  *sql.DB
 	dir string
 	raw *raw.Store
+	// elsewhere are closed files of raw data that are read where they lie, by a copy.
+	elsewhere []string
 	// signer signs the record's end and kept results; nil where the installation has no place for a key.
 	signer *signer
 	turn   chan struct{} // holds one: writers wait for it in turn, instead of for the database's lock and its time limit
@@ -43,7 +45,10 @@ var (
 )
 
 // Open opens the database in a folder, makes it where there is none, and brings it to the newest form.
-func Open(ctx context.Context, dir string) (*Store, error) {
+func Open(ctx context.Context, dir string) (*Store, error) { return openWith(ctx, dir, nil) }
+
+// openWith is Open with closed files of raw data that lie elsewhere and are only read.
+func openWith(ctx context.Context, dir string, elsewhere []string) (*Store, error) {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return nil, fmt.Errorf("the data folder %s cannot be made: %w; choose another with DATA= or --data", dir, err)
 	}
@@ -60,8 +65,8 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 		db.Close()
 		return nil, err
 	}
-	s := &Store{db: db, dir: dir, turn: make(chan struct{}, 1)}
-	if s.raw, err = raw.Open(ctx, dir); err != nil {
+	s := &Store{db: db, dir: dir, elsewhere: elsewhere, turn: make(chan struct{}, 1)}
+	if s.raw, err = raw.OpenWith(ctx, dir, elsewhere); err != nil {
 		db.Close()
 		return nil, err
 	}

@@ -50,6 +50,11 @@ func (s *Store) checkIntegrity(t *Tx, v *Verified) error {
 			v.say("The database file %s is damaged: %v.", name, err)
 		}
 	}
+	for _, path := range s.elsewhere {
+		if err := raw.CheckClosed(t.ctx, path); err != nil {
+			v.say("The database file %s is damaged: %v.", filepath.Base(path), err)
+		}
+	}
 	for _, pragma := range []string{"PRAGMA integrity_check", "PRAGMA foreign_key_check"} {
 		err := t.each(pragma, nil, func(r *sql.Rows) error {
 			columns, err := r.Columns()
