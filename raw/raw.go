@@ -198,12 +198,27 @@ func (v *volume) size(ctx context.Context) int64 {
 
 // close lets nothing more into a database file. Whoever copies the folder needs to copy it once.
 func (v *volume) close(ctx context.Context) error {
-	if _, err := v.db.ExecContext(ctx, "INSERT INTO closed VALUES (datetime())"); err != nil {
+	if err := v.lasting(ctx, "INSERT INTO closed VALUES (datetime())"); err != nil {
 		return err
 	}
 	v.closed = true
-	_, err := v.db.ExecContext(ctx, "PRAGMA wal_checkpoint(TRUNCATE)") // on disk from here on, whatever is flushed later
+	_, err := v.db.ExecContext(ctx, "PRAGMA wal_checkpoint(TRUNCATE)")
 	return err
+}
+
+// lasting writes so that this, and all that was committed before it, is on disk when it returns.
+func (v *volume) lasting(ctx context.Context, query string) error {
+	conn, err := v.db.Conn(ctx)
+	if err != nil {
+		return err
+	}
+	defer conn.Close()
+	for _, q := range []string{"PRAGMA synchronous = FULL", query, "PRAGMA synchronous = NORMAL"} {
+		if _, err := conn.ExecContext(ctx, q); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Flush returns when everything that was committed is on disk. Content is there before anything refers to it.
@@ -216,17 +231,7 @@ func (s *Store) Flush(ctx context.Context) error {
 	if len(files) == 0 || files[len(files)-1].closed { // which was on disk when it was closed
 		return nil
 	}
-	conn, err := files[len(files)-1].db.Conn(ctx)
-	if err != nil {
-		return err
-	}
-	defer conn.Close()
-	for _, q := range []string{"PRAGMA synchronous = FULL", "INSERT INTO flushed VALUES (1, 1) ON CONFLICT DO UPDATE SET times = times + 1", "PRAGMA synchronous = NORMAL"} {
-		if _, err := conn.ExecContext(ctx, q); err != nil {
-			return err
-		}
-	}
-	return nil
+	return files[len(files)-1].lasting(ctx, "INSERT INTO flushed VALUES (1, 1) ON CONFLICT DO UPDATE SET times = times + 1")
 }
 
 // holding is the database file that has a row for a hash.

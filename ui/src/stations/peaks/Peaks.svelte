@@ -1,7 +1,7 @@
 <script lang="ts">
   import { createQuery } from "@tanstack/svelte-query";
   import { untrack } from "svelte";
-  import type { Edit, Proposal, Settings } from "../../api/client";
+  import type { Proposal } from "../../api/client";
   import { count, fixed, missing, significant } from "../../look/number";
   import Foot from "../../parts/Foot.svelte";
   import Side from "../../parts/Side.svelte";
@@ -17,14 +17,14 @@
   import { ask, queries } from "../../state/ask";
   import { desk, replicate, traced } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
-  import { channelIn, withSettings } from "../../state/channel";
+  import { channelIn } from "../../state/channel";
   import { place } from "../../state/place.svelte";
-  import { reason } from "../../state/reason.svelte";
   import NameField from "../compounds/NameField.svelte";
   import { named } from "../compounds/naming";
   import type { StationProps } from "../props";
   import Beside from "./Beside.svelte";
   import Changes from "./Changes.svelte";
+  import { Draft } from "./draft.svelte";
   import Edits from "./Edits.svelte";
   import ExamplePanel from "./ExamplePanel.svelte";
   import { examples } from "./examples.svelte";
@@ -34,7 +34,7 @@
   import Proposals from "./Proposals.svelte";
   import TimeRules from "./TimeRules.svelte";
   import { trial } from "./trial.svelte";
-  import { describe, refusals, type Part } from "./words";
+  import { describe, type Part } from "./words";
 
   let { batch, result, index, stale, channel }: StationProps = $props();
 
@@ -114,135 +114,74 @@
   }
   const chosenPeak = $derived(shown.find((p) => p.number === selected));
 
-  // Settings: a draft that is tried while it moves.
-  let draft = $state<Settings | null>(null);
-  /** Edits that are tried and not kept yet, in their order; they stand on what the injection has by now, whoever changed it meanwhile. */
-  let pending = $state<Edit[]>([]);
-  const edits = $derived(pending.length > 0 && injection ? [...injection.edits, ...pending] : null);
-  const settings = $derived(draft ?? channel.peaks);
-  const previewing = $derived(draft !== null || edits !== null);
+  // Settings and edits are a draft, which is tried while it moves.
+  const draft = new Draft(() => ({ batch, channel, injection, beside }));
   const usedWidth = $derived(channel.peaks.width_min || result?.injections[index]?.width_min || 0.1);
 
-  function tune(change: Partial<Settings>) {
-    if (!injection) return;
-    draft = { ...settings, ...change };
-    attempt();
-  }
-  /** Asks what the draft and the edits would give, here and beside. */
-  function attempt() {
-    if (previewing && injection)
-      trial.try({ batch: batch.id, injection: injection.id, channel: channel.id, beside: beside || undefined, settings, edits });
-  }
-  function discard() {
-    draft = null;
-    pending = [];
-    trial.stop();
-  }
-  /** Takes back the newest thing that is previewed. */
-  function stepBack() {
-    if (pending.length > 1 || (pending.length === 1 && draft)) {
-      pending = pending.slice(0, -1);
-      attempt();
-    } else discard();
-  }
-  async function keep() {
-    if (!injection) return;
-    const here = pending.map(describe).join("; ");
-    const why = draft
-      ? await reason.ask(
-          "Keep as a new method version",
-          `${count(method.compounds.length, "compound")}, whole batch, ${count(batch.injections.length, "injection")}.${here ? ` And in ${injection.name} only: ${here}.` : ""}`,
-        )
-      : await reason.ask(
-          pending.length === 1 ? "Keep this edit" : `Keep these ${pending.length} edits`,
-          `${here}, in ${injection.name} only.`,
-        );
-    if (!why) return;
-    while (pending.length > 0) {
-      if (!(await desk.addEdit(injection.id, pending[0]!, why))) return;
-      pending = pending.slice(1);
-    }
-    if (draft && !(await desk.saveMethod(withSettings(method, channel.id, draft), why))) return;
-    discard();
-  }
   // A trial belongs to its injection.
   const here = $derived(`${injection?.id ?? ""} ${channel.id}`);
   $effect(() => {
     void here;
     return () => {
-      pending = [];
+      draft.pending = [];
       trial.stop();
     };
   });
   $effect(() => {
-    if (previewing && injection && trial.injected === null && !trial.trouble) attempt();
+    if (draft.previewing && injection && trial.injected === null && !trial.trouble) draft.attempt();
   });
   // Somebody else has changed the injection or the method: the preview is tried on that.
   const ground = $derived(`${JSON.stringify(injection?.edits ?? [])} ${batch.version.id}`);
   $effect(() => {
     void ground;
-    untrack(attempt);
+    untrack(() => draft.attempt());
   });
   // Settings that are tried, and marks, are of one channel.
   const looked = $derived(channel.id);
   $effect(() => {
     void looked;
     return () => {
-      discard();
+      draft.discard();
       examples.close();
     };
   });
 
-  const refused = $derived(
-    trial.injected?.unmatched_edits?.some((u) => pending.some((e) => e.kind === u.kind && e.apex_min === u.apex_min))
-      ? (refusals[trial.injected.unmatched_edits.at(-1)?.kind ?? ""] ?? "This cannot be done here.")
-      : "",
-  );
-  /** Tries an edit on top of those that are tried already; the same one moved on takes the place of where it was. */
-  function tryEdit(e: Edit) {
-    if (!injection) return;
-    e = { ...e, channel: channelIn(method, channel) };
-    const last = pending.at(-1);
-    const moved = last && last.kind === e.kind && (Math.abs(last.apex_min - e.apex_min) < 0.02 || refused);
-    pending = [...(moved || refused ? pending.slice(0, -1) : pending), e];
-    attempt();
-  }
   function moveBoundary(p: Shown, side: "start" | "end", toMin: number, kept: boolean) {
-    if (kept && !edits) return;
-    if (!kept) tryEdit({ kind: side === "start" ? "move_start" : "move_end", apex_min: p.apex_min, to_min: toMin });
+    if (kept && !draft.edits) return;
+    if (!kept) draft.edit({ kind: side === "start" ? "move_start" : "move_end", apex_min: p.apex_min, to_min: toMin });
   }
   /** Removes the selected peak. Nothing else is selected in its place, so that a second press removes no second peak. */
   function removePeak() {
     const gone = chosenPeak;
     if (!gone) return;
     select(null);
-    tryEdit({ kind: "remove", apex_min: gone.apex_min });
+    draft.edit({ kind: "remove", apex_min: gone.apex_min });
   }
 
   /** The peak under the pointer, or the selected one. */
   const aimed = () => shown.find((p) => p.number === hovered) ?? chosenPeak;
   function splitPeak() {
     const p = aimed();
-    if (p && pointer !== null) tryEdit({ kind: "split", apex_min: p.apex_min, to_min: pointer });
+    if (p && pointer !== null) draft.edit({ kind: "split", apex_min: p.apex_min, to_min: pointer });
   }
   function mergeLeft() {
     const p = aimed();
-    if (p) tryEdit({ kind: "merge_left", apex_min: p.apex_min });
+    if (p) draft.edit({ kind: "merge_left", apex_min: p.apex_min });
   }
 
   function partPeak(how: Part) {
     const p = chosenPeak;
-    if (p) tryEdit({ kind: "part", apex_min: p.apex_min, how });
+    if (p) draft.edit({ kind: "part", apex_min: p.apex_min, how });
   }
   /** Puts an anchor on the trace where the pointer is, or moves the one that is there to a signal level. */
   function anchor(atMin: number | null = pointer, level?: number) {
     if (atMin === null) return;
-    tryEdit({ kind: "anchor", apex_min: Number(atMin.toFixed(4)), ...(level === undefined ? {} : { level }) });
+    draft.edit({ kind: "anchor", apex_min: Number(atMin.toFixed(4)), ...(level === undefined ? {} : { level }) });
   }
   /** The anchors as they stand: of two at one place the later. */
   const anchors = $derived([
     ...new Map(
-      (edits ?? injection?.edits ?? [])
+      (draft.edits ?? injection?.edits ?? [])
         .filter((e) => e.kind === "anchor" && e.channel === channelIn(method, channel))
         .map((e) => [e.apex_min, e]),
     ).values(),
@@ -270,17 +209,17 @@
   const proposed = createQuery(() =>
     ask.proposals(batch.id, batch.revision, lookedAt === injection?.id && !stale ? lookedAt : "", channel.id),
   );
-  const proposals = $derived(previewing || lookedAt !== injection?.id ? [] : (proposed.data ?? []));
+  const proposals = $derived(draft.previewing || lookedAt !== injection?.id ? [] : (proposed.data ?? []));
   const dropped = $derived((tried && !asSaved ? trial.injected?.dropped : result?.injections[index]?.dropped) ?? []);
   const silence = $derived.by(() => {
-    if (previewing) return "Looked for again when this change is kept or discarded.";
+    if (draft.previewing) return "Looked for again when this change is kept or discarded.";
     if (proposed.isError) return proposed.error.message;
     return proposed.data && lookedAt === injection?.id ? "Nothing: every peak found is measured, and drops part them well." : "Looking…";
   });
   /** Tries a proposal as a time rule, so that it holds in every injection. */
   function take(p: Proposal) {
     const rule = { kind: "part" as const, from_min: Number(p.from_min.toFixed(3)), to_min: Number(p.to_min.toFixed(3)), how: p.part_by };
-    tune({ time_rules: [...(settings.time_rules ?? []), rule].toSorted((a, b) => a.from_min - b.from_min) });
+    draft.tune({ time_rules: [...(draft.settings.time_rules ?? []), rule].toSorted((a, b) => a.from_min - b.from_min) });
   }
   const nameAt = (at: number) => shown.find((p) => Math.abs(p.apex_min - at) < 0.02)?.name || "the peak";
   function showAt(at: number) {
@@ -296,7 +235,7 @@
     const id = chosenPeak?.compound_id;
     const now = id ? result?.injections[index]?.readings[id] : undefined;
     const then = id ? trial.injected?.readings[id] : undefined;
-    if (!id || !now || !then || !edits) return null;
+    if (!id || !now || !then || !draft.edits) return null;
     const inSample = now.amount !== null;
     return {
       name: names.get(id)!.name,
@@ -330,11 +269,11 @@
       ...view.keys(),
       "[": () => walkPeaks(-1),
       "]": () => walkPeaks(1),
-      Enter: () => previewing && !refused && keep(),
+      Enter: () => draft.previewing && !draft.refused && draft.keep(),
       "shift+Enter": () => proposals[0] && take(proposals[0]),
-      Escape: () => (previewing ? discard() : select(null)),
+      Escape: () => (draft.previewing ? draft.discard() : select(null)),
       Delete: removePeak,
-      n: () => (naming = !previewing && chosenPeak !== undefined),
+      n: () => (naming = !draft.previewing && chosenPeak !== undefined),
       s: splitPeak,
       m: mergeLeft,
       b: () => (asSaved = true),
@@ -346,7 +285,7 @@
       f: () => partPeak("fit"),
       t: () => pointer !== null && rules?.create(pointer - usedWidth * 2, pointer + usedWidth * 2),
       // While something is previewed, undo takes back the preview and nothing that was kept.
-      ...(previewing ? { "mod+z": () => stepBack() } : {}),
+      ...(draft.previewing ? { "mod+z": () => draft.stepBack() } : {}),
       ...(examples.open ? { x: () => markHere(false) } : {}),
     }),
   );
@@ -370,7 +309,7 @@
           {shown.filter((p) => p.name).length} named{stale ? " · processing …" : ""}
         </span>
         <span class="tools">
-          {#if previewing}<span class="att">{asSaved ? "As saved" : "Previewing"}</span>{/if}
+          {#if draft.previewing}<span class="att">{asSaved ? "As saved" : "Previewing"}</span>{/if}
           {#if twin}<label class="chk" title="Draws the other replicate of this sample behind"
               ><input type="checkbox" bind:checked={behind} />replicate behind</label
             >{/if}
@@ -378,7 +317,7 @@
             ><input
               type="checkbox"
               checked={beside !== ""}
-              onchange={(e) => ((beside = e.currentTarget.checked ? counterpart() : ""), attempt())}
+              onchange={(e) => ((beside = e.currentTarget.checked ? counterpart() : ""), draft.attempt())}
             />another below</label
           >
           <ChannelChoice {batch} {channel} />
@@ -396,7 +335,7 @@
           trace={trace.data}
           {unit}
           peaks={shown}
-          asSaved={previewing && tried && !asSaved ? saved : []}
+          asSaved={draft.previewing && tried && !asSaved ? saved : []}
           {selected}
           {hovered}
           {view}
@@ -407,7 +346,7 @@
           {anchors}
           moveAnchor={(at, level) => anchor(at, level)}
           marks={examples.open ? examples.marks.filter((m) => m.injection_id === injection.id) : []}
-          addPeak={(from, to) => tryEdit({ kind: "add", apex_min: from, to_min: to })}
+          addPeak={(from, to) => draft.edit({ kind: "add", apex_min: from, to_min: to })}
           bind:pointer
         >
           {#snippet over(f)}
@@ -435,7 +374,7 @@
             peaks={besidePeaks}
             {view}
             selectedName={chosenPeak?.name ?? ""}
-            choose={(id) => ((beside = id), attempt())}
+            choose={(id) => ((beside = id), draft.attempt())}
           />
         {:else}
           <PeakTable
@@ -453,37 +392,45 @@
     {/if}
   </main>
   {#snippet waiting()}
-    {#if refused}
-      <span class="att" role="alert">{refused}</span>
+    {#if draft.refused}
+      <span class="att" role="alert">{draft.refused}</span>
     {:else}
       <h2 class="att">Previewing</h2>
       <span class="note"
-        >{[...pending.map(describe), draft ? "integration of the whole batch" : ""].filter(Boolean).join("; ")}{trial.whole
+        >{[...draft.pending.map(describe), draft.tuned ? "integration of the whole batch" : ""].filter(Boolean).join("; ")}{trial.whole
           ? `: ${trial.whole.moved} areas move, ${trial.whole.gone} go, ${trial.whole.new} come`
           : ""}</span
       >
-      <button class="btn pri" onclick={keep}>Keep <kbd>Enter</kbd></button>
+      <button class="btn pri" onclick={() => draft.keep()}>Keep <kbd>Enter</kbd></button>
     {/if}
-    <button class="btn" onclick={discard}>Discard <kbd>Esc</kbd></button>
+    <button class="btn" onclick={() => draft.discard()}>Discard <kbd>Esc</kbd></button>
   {/snippet}
-  <Side waiting={previewing ? waiting : undefined}>
+  <Side waiting={draft.previewing ? waiting : undefined}>
     <Integration
-      {settings}
+      settings={draft.settings}
       saved={channel.peaks}
       {usedWidth}
       expected={result?.expected.find((e) => e.channel === channel.id && e.trace === result?.injections[index]?.trace)}
       {unit}
       injections={batch.injections.length}
       trouble={trial.trouble}
-      {tune}
+      tune={(c) => draft.tune(c)}
       examples={() => (examples.open = true)}
     />
-    {#if examples.open}<ExamplePanel {batch} channel={channel.id} from={view.from} to={view.to} use={(s) => tune(s)} />{/if}
-    {#if previewing}
-      {#if refused}
-        <p class="att" role="alert">{refused} <button class="lnk" onclick={discard}>Discard</button></p>
+    {#if examples.open}<ExamplePanel {batch} channel={channel.id} from={view.from} to={view.to} use={(s) => draft.tune(s)} />{/if}
+    {#if draft.previewing}
+      {#if draft.refused}
+        <p class="att" role="alert">{draft.refused} <button class="lnk" onclick={() => draft.discard()}>Discard</button></p>
       {:else}
-        <Changes before={saved} after={tried ?? saved} {unit} whole={trial.whole} {amount} {keep} {discard} />
+        <Changes
+          before={saved}
+          after={tried ?? saved}
+          {unit}
+          whole={trial.whole}
+          {amount}
+          keep={() => draft.keep()}
+          discard={() => draft.discard()}
+        />
       {/if}
     {/if}
     {#if !examples.open}<Proposals {proposals} {dropped} {silence} {nameAt} {take} show={showAt} />{/if}
@@ -505,11 +452,11 @@
     {/if}
     <TimeRules
       bind:this={rules}
-      rules={settings.time_rules ?? []}
+      rules={draft.settings.time_rules ?? []}
       trace={trace.data}
       from={view.from}
       to={view.to}
-      change={(time_rules) => tune({ time_rules })}
+      change={(time_rules) => draft.tune({ time_rules })}
     />
     {#if injection}<Edits {batch} {injection} />{/if}
     <Notices {batch} {result} station="peaks" />
