@@ -23,6 +23,9 @@ func TestASummaryOfTheBatch(t *testing.T) {
 	if got := read[string](d, line("Checks", "mean")); !strings.HasPrefix(got, "mean "+mean) || !strings.HasPrefix(mean, "2.94") {
 		t.Errorf("the checks stand as %q, in the file as %q", got, mean)
 	}
+	if few := read[string](d, `[...document.querySelectorAll("[aria-label='Summary tables'] .n")].map(n => n.innerText.trim()).join()`); !strings.Contains(few, "n 2") {
+		t.Errorf("where values are missing stands %q", few)
+	}
 	if open := read[int](d, table+`.querySelectorAll("tr.line").length`); open != 4 {
 		t.Errorf("%d injections stand open", open)
 	}
@@ -37,6 +40,27 @@ func TestASummaryOfTheBatch(t *testing.T) {
 	d.until("one table a compound", `document.querySelectorAll("[aria-label='Summary tables'] table").length === 9 && document.querySelector("[aria-label='Summary tables'] h2").innerText === "Gallic acid"`)
 	d.do(chromedp.KeyEvent("t", chromedp.KeyModifiers(1)))
 	d.until("injections across", table+`.querySelector("thead tr").innerText.includes("Checks") && `+table+`.querySelectorAll("tbody tr").length === 9`)
+	// A head that is dragged onto another takes its place; words say what is coming before it is let go.
+	drag := func(from, to string, let bool) {
+		d.do(chromedp.Evaluate[chromedp.Void](`(() => { const chip = w => [...document.querySelectorAll(".chip")].find(c => c.innerText.includes(w)); const at = (e, kind) => e.dispatchEvent(new DragEvent(kind, { bubbles: true, cancelable: true, dataTransfer: new DataTransfer() })); window.dragged = chip("` + from + `"); at(window.dragged, "dragstart"); at(chip("` + to + `"), "dragover") })()`))
+		if let {
+			d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".chip")].find(c => c.innerText.includes("` + to + `")).dispatchEvent(new DragEvent("drop", { bubbles: true, cancelable: true, dataTransfer: new DataTransfer() }))`))
+		}
+		d.do(chromedp.Evaluate[chromedp.Void](`window.dragged.dispatchEvent(new DragEvent("dragend", { bubbles: true }))`))
+	}
+	d.do(chromedp.Evaluate[chromedp.Void](`(() => { window.said = []; new MutationObserver(() => window.said.push(document.querySelector(".axes .note").innerText)).observe(document.querySelector(".axes"), { subtree: true, childList: true, characterData: true }) })()`))
+	drag("Measures", "Injections", true)
+	d.until("it cannot be", `window.said.some(w => w.includes("nothing to take a mean of"))`)
+	if read[int](d, `document.querySelectorAll("[aria-label='Summary tables'] table").length`) != 3 {
+		t.Error("injections part the tables")
+	}
+	d.do(chromedp.KeyEvent("t", chromedp.KeyModifiers(1)))
+	d.do(chromedp.KeyEvent("t", chromedp.KeyModifiers(1)))
+	d.until("compounds across again", `document.querySelector(".axes .right").innerText.includes("Compounds")`)
+	drag("Measures", "Compounds", true)
+	d.until("one table a compound by dragging", `document.querySelectorAll("[aria-label='Summary tables'] table").length === 9 && window.said.some(w => w.includes("one table each: compounds"))`)
+	d.do(chromedp.KeyEvent("t", chromedp.KeyModifiers(1)))
+	d.until("injections across once more", table+`.querySelectorAll("tbody tr").length === 9`)
 	d.do(chromedp.Reload())
 	d.until("the batch", `document.body.innerText.includes("Results")`)
 	d.do(chromedp.Sleep(300 * time.Millisecond))

@@ -107,7 +107,7 @@ func OpenWith(ctx context.Context, dir string, elsewhere []string) (*Store, erro
 
 // openClosed opens a database file that nobody writes to, without leaving a trace beside it.
 func openClosed(ctx context.Context, path string) (*volume, error) {
-	db, err := sql.Open("sqlite", readOnly(path))
+	db, err := sql.Open("sqlite", ReadOnly(path))
 	if err != nil {
 		return nil, err
 	}
@@ -117,8 +117,8 @@ func openClosed(ctx context.Context, path string) (*volume, error) {
 	return &volume{filepath.Base(path), db, true}, nil
 }
 
-// readOnly is how a file is opened that nobody writes to.
-func readOnly(path string) string { return "file:" + filepath.ToSlash(path) + "?mode=ro&immutable=1" }
+// ReadOnly is by what name a database file is opened that nobody writes to.
+func ReadOnly(path string) string { return "file:" + filepath.ToSlash(path) + "?mode=ro&immutable=1" }
 
 func openVolume(ctx context.Context, path string) (*volume, error) {
 	// Commits are not waited for one by one: Flush makes all of them last, before anything refers to what they brought.
@@ -250,15 +250,6 @@ func (s *Store) holding(ctx context.Context, query string, args ...any) (*volume
 	return nil, ErrAbsent
 }
 
-// Has tells whether a file is kept, whole.
-func (s *Store) Has(ctx context.Context, hash string) (bool, error) {
-	_, err := s.holding(ctx, "SELECT 1 FROM files WHERE hash = ?", hash)
-	if errors.Is(err, ErrAbsent) {
-		return false, nil
-	}
-	return err == nil, err
-}
-
 // HashOf is the address of a file: its SHA-256.
 func HashOf(from io.ReaderAt, size int64) (string, error) {
 	sum := sha256.New()
@@ -346,27 +337,10 @@ func Closed(ctx context.Context, path string) (closed bool, err error) {
 	if log, err := os.Stat(path + "-wal"); err == nil && log.Size() > 0 {
 		return false, nil
 	}
-	db, err := sql.Open("sqlite", readOnly(path))
+	db, err := sql.Open("sqlite", ReadOnly(path))
 	if err != nil {
 		return false, err
 	}
 	defer db.Close()
 	return (&volume{db: db}).isClosed(ctx)
-}
-
-// CheckClosed checks the structure of a database file that nobody writes to.
-func CheckClosed(ctx context.Context, path string) error {
-	db, err := sql.Open("sqlite", readOnly(path))
-	if err != nil {
-		return err
-	}
-	defer db.Close()
-	var says string
-	if err := db.QueryRowContext(ctx, "PRAGMA integrity_check").Scan(&says); err != nil {
-		return err
-	}
-	if says != "ok" {
-		return errors.New(says)
-	}
-	return nil
 }

@@ -46,12 +46,12 @@ func (s *Store) checkIntegrity(t *Tx, v *Verified) error {
 		return err
 	}
 	for _, name := range others {
-		if err := checkOther(t.ctx, filepath.Join(s.dir, name)); err != nil {
+		if err := checkOther(t.ctx, "file:"+filepath.ToSlash(filepath.Join(s.dir, name))+"?mode=ro"); err != nil {
 			v.say("The database file %s is damaged: %v.", name, err)
 		}
 	}
 	for _, path := range s.elsewhere {
-		if err := raw.CheckClosed(t.ctx, path); err != nil {
+		if err := checkOther(t.ctx, raw.ReadOnly(path)); err != nil {
 			v.say("The database file %s is damaged: %v.", filepath.Base(path), err)
 		}
 	}
@@ -80,9 +80,9 @@ func (s *Store) checkIntegrity(t *Tx, v *Verified) error {
 	return nil
 }
 
-// checkOther checks a database file that stands beside the work database.
-func checkOther(ctx context.Context, path string) error {
-	db, err := sql.Open("sqlite", "file:"+filepath.ToSlash(path)+"?mode=ro")
+// checkOther checks a database file that stands beside the work database, by the name that it is opened with.
+func checkOther(ctx context.Context, source string) error {
+	db, err := sql.Open("sqlite", source)
 	if err != nil {
 		return err
 	}
