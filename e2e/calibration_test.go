@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/http"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 )
@@ -167,7 +168,11 @@ func TestAllCompoundsAtOnce(t *testing.T) {
 	d.click(`[aria-label="Use the limits by lowest level in use for all compounds"]`)
 	d.reason("as the guideline has it")
 	d.until("no other way", `document.querySelector("[aria-label=Limits]").innerText.includes("All compounds have their limits by the same way")`)
-	if n := read[int](d, method+`.then(c => Object.values(c.own).filter(o => o.limits?.way === "lowest_level").length)`, chromedp.EvalAwaitPromise); n != 8 {
+	n := 0
+	for deadline := time.Now().Add(10 * time.Second); n != 8 && time.Now().Before(deadline); time.Sleep(100 * time.Millisecond) { // until it is kept
+		n = read[int](d, method+`.then(c => Object.values(c.own ?? {}).filter(o => o.limits?.way === "lowest_level").length)`, chromedp.EvalAwaitPromise)
+	}
+	if n != 8 {
 		t.Errorf("%d compounds have limits by that way", n)
 	}
 	d.quiet()
