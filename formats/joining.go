@@ -6,34 +6,34 @@ import (
 	"time"
 )
 
-// joinedWithin is how far apart the starts of files of one injection may be.
-const joinedWithin = 10 * time.Second
+// JoinedWithin is how far apart the starts of files of one injection may be.
+const JoinedWithin = 10 * time.Second
 
-// stems are the name of a file without its ending, and that without its last part: "run-07-uv" and "run-07".
-func stems(fileName string) (whole, short string) {
-	whole = strings.ToLower(strings.TrimSuffix(fileName, path.Ext(fileName)))
+// Stems are what the names of files begin with that could be of one injection with a file, in lower case: the name without its ending, and that without its
+// last part ("run-07-uv" and "run-07"), which counts only for files that started within JoinedWithin of each other.
+func Stems(fileName string) (whole, short string) {
+	whole = strings.Map(lower, strings.TrimSuffix(fileName, path.Ext(fileName)))
 	if k := strings.LastIndexAny(whole, "-_. "); k > 0 {
 		short = strings.TrimRight(whole[:k], "-_. ")
 	}
 	return whole, short
 }
 
-// SharedStem is what the names of all files begin with that could be of one injection with a file, in lower case.
-func SharedStem(fileName string) string {
-	whole, short := stems(fileName)
-	if short == "" {
-		return whole
+// lower regards the case of A to Z alone, as a database that is searched by such a name does.
+func lower(r rune) rune {
+	if r >= 'A' && r <= 'Z' {
+		return r + 'a' - 'A'
 	}
-	return short
+	return r
 }
 
 // OneInjection tells whether two files are of one injection: they have the same name and another ending, and do not contradict it by their starts; or the
 // same name up to its last part, and started within seconds of each other.
 func OneInjection(nameA string, a Header, nameB string, b Header) bool {
-	wholeA, shortA := stems(nameA)
-	wholeB, shortB := stems(nameB)
+	wholeA, shortA := Stems(nameA)
+	wholeB, shortB := Stems(nameB)
 	known := a.AcquiredAt != nil && b.AcquiredAt != nil
-	near := known && a.AcquiredAt.Sub(*b.AcquiredAt).Abs() <= joinedWithin
+	near := known && a.AcquiredAt.Sub(*b.AcquiredAt).Abs() <= JoinedWithin
 	if wholeA == wholeB {
 		return (near || !known) && !strings.EqualFold(nameA, nameB)
 	}

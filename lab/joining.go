@@ -14,7 +14,7 @@ import (
 
 // joining finds the injection of a batch that a new file belongs to: nil where there is none. Where there are several, nothing is joined and doubt says so.
 func joining(t *store.Tx, batchID string, d taking.File) (into *store.Injection, doubt string, err error) {
-	near, err := t.InjectionsNamed(batchID, formats.SharedStem(d.Out.File))
+	near, err := t.InjectionsNear(batchID, d.Out.File, d.Header)
 	if err != nil {
 		return nil, "", err
 	}

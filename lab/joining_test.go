@@ -51,6 +51,7 @@ func TestFilesOfOneInjectionAreJoined(t *testing.T) {
 		{"the same name, another ending", "run-07.mzML", "run-07.mzXX", 0, fid, 1},
 		{"the same name up to the last part", "run-07-uv.mzML", "Run-07-FID.mzML", 10 * time.Second, fid, 1},
 		{"a part more", "run-07.mzML", "run-07_fid.mzML", time.Second, fid, 1},
+		{"letters beyond A to Z", "Öl-ÜBER-UV.mzML", "Öl-ÜBER-fid.mzML", 9500 * time.Millisecond, fid, 1},
 		{"just too late", "run-07-uv.mzML", "run-07-fid.mzML", 11 * time.Second, fid, 2},
 		{"replicates", "std-001-1.mzML", "std-001-2.mzML", 20 * time.Minute, fid, 2},
 		{"another run", "run-07-uv.mzML", "run-08-fid.mzML", 0, fid, 2},

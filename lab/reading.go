@@ -38,11 +38,7 @@ func (l *Lab) reading(ctx context.Context, batchID string, chosen *text.Profile,
 
 func (l *Lab) profilesOf(ctx context.Context, batchID string) (list []store.Profile, err error) {
 	err = l.store.Read(ctx, func(t *store.Tx) error {
-		b, err := t.Batch(batchID)
-		if err != nil {
-			return err
-		}
-		list, err = t.Profiles(b.StudyID)
+		list, err = t.ProfilesOf(batchID)
 		return err
 	})
 	return list, err

@@ -4,6 +4,8 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
+	"time"
+	"unicode/utf8"
 
 	"yugen/formats"
 )
@@ -82,13 +84,19 @@ func (t *Tx) nameSignal(in *Injection) error {
 	return t.row("SELECT name, unit FROM traces WHERE raw_hash = ? AND position = ?", []any{hash, position}, &in.Signal, &in.Unit)
 }
 
-// InjectionsNamed are the injections of a batch whose first file's name begins so, without regard to case, with what joining files needs of them.
-func (t *Tx) InjectionsNamed(batchID, beginning string) (list []Injection, err error) {
+// InjectionsNear are the injections of a batch that a file could be one with by its name and its start, with what joining files needs of them.
+func (t *Tx) InjectionsNear(batchID, fileName string, h formats.Header) (list []Injection, err error) {
+	whole, short := formats.Stems(fileName)
+	asked, args := "lower(substr(file_name, 1, ?)) = ?", []any{batchID, utf8.RuneCountInString(whole), whole}
+	if short != "" && h.AcquiredAt != nil {
+		asked += " OR lower(substr(file_name, 1, ?)) = ? AND abs(unixepoch(json_extract(header, '$.acquired_at')) - ?) <= ?"
+		args = append(args, utf8.RuneCountInString(short), short, h.AcquiredAt.Unix(), int64(formats.JoinedWithin/time.Second)+1)
+	}
 	files, err := t.files(batchID)
 	if err != nil {
 		return nil, err
 	}
-	err = t.each("SELECT id, raw_hash, trace, file_name, header, entry FROM injections WHERE batch_id = ? AND lower(substr(file_name, 1, ?)) = ? ORDER BY position", []any{batchID, len([]rune(beginning)), beginning}, func(r *sql.Rows) error {
+	err = t.each("SELECT id, raw_hash, trace, file_name, header, entry FROM injections WHERE batch_id = ? AND ("+asked+") ORDER BY position", args, func(r *sql.Rows) error {
 		var in Injection
 		var id, header, entry string
 		if err := r.Scan(&id, &in.RawHash, &in.Trace, &in.FileName, &header, &entry); err != nil {

@@ -16,10 +16,13 @@ type Profile struct {
 	Profile text.Profile `json:"profile"`
 }
 
-// Profiles lists those of a study, the newest first.
-func (t *Tx) Profiles(studyID string) ([]Profile, error) {
+// ProfilesOf lists those of the study of a batch, the newest first.
+func (t *Tx) ProfilesOf(batchID string) ([]Profile, error) {
+	if err := t.HasBatch(batchID); err != nil {
+		return nil, err
+	}
 	list := []Profile{}
-	err := t.each("SELECT id, document, made_by, made_at FROM profiles WHERE study_id = ? ORDER BY made_at DESC, id DESC", []any{studyID}, func(r *sql.Rows) error {
+	err := t.each("SELECT id, document, made_by, made_at FROM profiles WHERE study_id = (SELECT study_id FROM batches WHERE id = ?) ORDER BY made_at DESC, id DESC", []any{batchID}, func(r *sql.Rows) error {
 		var p Profile
 		var document, at string
 		if err := r.Scan(&p.ID, &document, &p.MadeBy, &at); err != nil {

@@ -19,6 +19,10 @@
       ...look.files.filter((f) => f.with_id === h.id && !look.apart.includes(f.id)).map((file) => ({ file, joined: true })),
     ]);
   });
+  /** While files come only a screenful and more is drawn: a long list drawn anew for each would hold them up. */
+  const whileComing = 60;
+  const drawn = $derived(look.coming.length ? rows.slice(0, whileComing) : rows);
+  const more = $derived(rows.length - drawn.length + Math.max(0, look.coming.length - 12));
   const current = $derived(rows[Math.min(at, rows.length - 1)]?.file as Looked | undefined);
   const texts = $derived(look.files.filter((f) => f.status === "refused" && f.text).length);
   $effect(() =>
@@ -62,13 +66,13 @@
         ></thead
       >
       <tbody>
-        {#each rows as r, k (r.file.id)}
+        {#each drawn as r, k (r.file.id)}
           <LookRow file={r.file} joined={r.joined} current={r.file.id === current?.id} choose={() => (at = k)} />
         {/each}
         {#each look.coming.slice(0, 12) as name (name)}<tr class="wait"><td></td><td></td><td class="l mut" colspan="4">{name} …</td></tr
           >{/each}
-        {#if look.coming.length > 12}<tr class="wait"
-            ><td></td><td></td><td class="l mut" colspan="4">and {look.coming.length - 12} more …</td></tr
+        {#if more > 0}<tr class="wait"
+            ><td></td><td></td><td class="l mut" colspan="4">and {more} more …</td></tr
           >{/if}
       </tbody>
     </table>

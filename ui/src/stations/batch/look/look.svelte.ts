@@ -60,7 +60,7 @@ class Look {
       seen = [];
       gone = [];
     };
-    const showing = setInterval(show, 250);
+    const showing = setInterval(show, 400);
     const next = async (): Promise<void> => {
       const file = files.shift();
       if (!file) return;
