@@ -71,9 +71,7 @@
         {/each}
         {#each look.coming.slice(0, 12) as name (name)}<tr class="wait"><td></td><td></td><td class="l mut" colspan="4">{name} …</td></tr
           >{/each}
-        {#if more > 0}<tr class="wait"
-            ><td></td><td></td><td class="l mut" colspan="4">and {more} more …</td></tr
-          >{/if}
+        {#if more > 0}<tr class="wait"><td></td><td></td><td class="l mut" colspan="4">and {more} more …</td></tr>{/if}
       </tbody>
     </table>
   </div>
