@@ -3,9 +3,11 @@ package main
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"os/signal"
+	"strings"
 	"syscall"
 
 	"github.com/spf13/cobra"
@@ -24,7 +26,17 @@ func main() {
 	}
 	root.AddCommand(serveCommand(), demoCommand(), peaksCommand(), readCommand(), profileCommand(), convertCommand(), curveCommand(), limitsCommand(), processCommand(), checkCommand(), backupCommand(), restoreCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
-		fmt.Fprintln(os.Stderr, lab.Reason(err))
+		fmt.Fprintln(os.Stderr, reason(err, os.Args[1:]))
 		os.Exit(1)
 	}
+}
+
+// reason is the sentence of an error. A file that it begins with keeps its name as it was asked for.
+func reason(err error, asked []string) string {
+	for _, file := range asked {
+		if rest, found := strings.CutPrefix(err.Error(), file+": "); found && file != "" {
+			return file + ": " + lab.Reason(errors.New(rest))
+		}
+	}
+	return lab.Reason(err)
 }

@@ -6,6 +6,7 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"reflect"
 	"strings"
 	"testing"
 )
@@ -154,6 +155,45 @@ func TestConvertRoundTrips(t *testing.T) {
 	}
 	if _, err := os.Stat(filepath.Join(dir, "x")); err == nil {
 		t.Error("a refused conversion leaves a file")
+	}
+}
+
+// What an example says of its sample and its signals it says after every format that can hold it.
+func TestExamplesRoundTrip(t *testing.T) {
+	outline := func(file string) (list []map[string]any) {
+		t.Helper()
+		out, errs, code := yugen(t, "", "read", file, "--format", "json")
+		if code != 0 {
+			t.Fatal(errs)
+		}
+		if err := json.Unmarshal([]byte(out), &list); err != nil {
+			t.Fatal(err)
+		}
+		delete(list[0], "file")
+		delete(list[0], "kind")
+		delete(list[0]["header"].(map[string]any), "format")
+		return list
+	}
+	for _, c := range []struct{ file, to string }{
+		{"15-check.mzML", "mzml jcamp andi"}, {"aroma-scan.cdf", "mzml jcamp andi csv"}, {"caffeine-diode-array.csv", "mzml jcamp csv"}, {"unknown-cola.jdx", "mzml jcamp andi"},
+	} {
+		for _, to := range strings.Fields(c.to) {
+			file := filepath.Join(t.TempDir(), "run."+to)
+			if _, errs, code := yugen(t, "", "convert", "../../examples/formats/"+c.file, "--to", to, "--out", file); code != 0 {
+				t.Fatal(errs)
+			}
+			want, got := outline("../../examples/formats/"+c.file), outline(file)
+			if to == "csv" { // a table says nothing of its sample
+				delete(want[0], "header")
+				delete(got[0], "header")
+			}
+			if to == "andi" && len(want[0]["spectra"].([]any)) == 0 { // whose only name of a channel stands among what was set, too
+				got[0]["conditions"] = got[0]["conditions"].([]any)[1:]
+			}
+			if !reflect.DeepEqual(want, got) {
+				t.Errorf("%s as %s says\n%v\nwanted\n%v", c.file, to, got, want)
+			}
+		}
 	}
 }
 

@@ -40,7 +40,7 @@ func head(w *netcdf.Writer, first formats.Channel, h formats.Header) {
 	}
 	for _, a := range [][2]string{
 		{"dataset_completeness", "C1+C2"}, {"aia_template_revision", "1.0"}, {"netcdf_revision", "2.3"}, {"languages", "English only"},
-		{"injection_date_time_stamp", at}, {"operator_name", h.Operator}, {"separation_experiment_type", "liquid chromatography"},
+		{"injection_date_time_stamp", at}, {"operator_name", h.Operator},
 		{"company_method_name", h.MethodName}, {"sample_id", h.SampleID}, {"sample_id_comments", h.Comments},
 		{"sample_name", h.SampleName}, {"sample_type", h.SampleType},
 		{"detection_method_name", first.Name}, {"detector_name", h.Detector}, {"detector_unit", first.Unit},

@@ -159,7 +159,9 @@ func describe(f fields, h *formats.Header) {
 		title = ""
 	}
 	h.SampleName = first(h.SampleName, f.text("SAMPLEDESCRIPTION"), f.text("NAMES"), title)
-	h.Operator = first(h.Operator, f.text("OWNER"))
+	if owner := f.text("OWNER"); owner != notSaid {
+		h.Operator = first(h.Operator, owner)
+	}
 	h.MethodName = first(h.MethodName, f.text("METHOD"))
 	h.Detector = first(h.Detector, f.text("SPECTROMETERDATASYSTEM"), f.text("DETECTOR"))
 	if h.AcquiredAt == nil {

@@ -33,6 +33,9 @@ func Write(f formats.File) []byte {
 	return b.Bytes()
 }
 
+// notSaid stands for a record that the standard asks for and the file does not know.
+const notSaid = "not said"
+
 // labels writes labelled data records; a value is kept from looking like another record or a remark.
 func labels(b *bytes.Buffer) func(label, value string) {
 	return func(label, value string) {
@@ -49,7 +52,7 @@ func head(b *bytes.Buffer, h formats.Header, name, kind string) func(label, valu
 	record("JCAMP-DX", "5.01")
 	record("DATA TYPE", kind)
 	record("ORIGIN", "Yugen")
-	record("OWNER", first(h.Operator, "not said"))
+	record("OWNER", first(h.Operator, notSaid))
 	record("SAMPLE DESCRIPTION", h.SampleName) // also where it is empty, so that no title is taken for it
 	if h.AcquiredAt != nil {
 		record("LONGDATE", h.AcquiredAt.Format("2006/01/02 15:04:05"))

@@ -26,6 +26,7 @@ import (
 // Terms of the vocabularies.
 const (
 	msLevel, centroid, profile           = "MS:1000511", "MS:1000127", "MS:1000128"
+	contactName, sampleNumber            = "MS:1000586", "MS:1000001"
 	positive, negative                   = "MS:1000130", "MS:1000129"
 	radiation                            = "MS:1000804" // electromagnetic radiation spectrum
 	scanTime, selectedMZ                 = "MS:1000016", "MS:1000744"
@@ -243,9 +244,7 @@ func (r *reader) param(p param) {
 	case r.array != nil:
 		r.array.params = append(r.array.params, p)
 	case r.cur == nil:
-		if slices.Contains(r.path, "instrumentConfiguration") {
-			r.file.Header.AddSetting(formats.Setting{Group: "instrument", Name: p.name, Value: p.value, Unit: p.unitName})
-		}
+		r.describe(p)
 	case slices.Contains(r.path, "precursor") || slices.Contains(r.path, "product"):
 		if v, err := strconv.ParseFloat(p.value, 64); err == nil && p.is(selectedMZ) {
 			r.cur.precursor = v
@@ -258,6 +257,21 @@ func (r *reader) param(p param) {
 		r.cur.level, _ = strconv.Atoi(p.value)
 	default:
 		r.cur.params = append(r.cur.params, p)
+	}
+}
+
+// describe takes a parameter of the file, its sample or its equipment.
+func (r *reader) describe(p param) {
+	h := &r.file.Header
+	switch {
+	case slices.Contains(r.path, "instrumentConfiguration"):
+		h.AddSetting(formats.Setting{Group: "instrument", Name: p.name, Value: p.value, Unit: p.unitName})
+	case p.is(contactName) && h.Operator == "":
+		h.Operator = p.value
+	case p.is(sampleNumber):
+		h.SampleID = p.value
+	case p.term == "" && strings.EqualFold(p.name, "vial") && slices.Contains(r.path, "sample"):
+		h.Vial = p.value
 	}
 }
 

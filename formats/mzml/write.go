@@ -21,8 +21,21 @@ func Write(f formats.File) ([]byte, error) {
 	w.line(`<?xml version="1.0" encoding="UTF-8"?>`)
 	w.line(`<mzML xmlns="http://psi.hupo.org/ms/mzml" version="1.1.0">`)
 	w.line(`<cvList count="2"><cv id="MS" fullName="Proteomics Standards Initiative Mass Spectrometry Ontology" URI="psi-ms.obo"/><cv id="UO" fullName="Unit Ontology" URI="unit.obo"/></cvList>`)
-	w.line(`<fileDescription><fileContent/></fileDescription>`)
-	w.line(`<sampleList count="1"><sample id="sample" name=%s/></sampleList>`, quoted(f.Header.SampleName))
+	w.line(`<fileDescription><fileContent/>`)
+	if f.Header.Operator != "" {
+		w.line(`<contact>`)
+		w.cv(contactName, "contact name", f.Header.Operator, "")
+		w.line(`</contact>`)
+	}
+	w.line(`</fileDescription>`)
+	w.line(`<sampleList count="1"><sample id="sample" name=%s>`, quoted(f.Header.SampleName))
+	if f.Header.SampleID != "" {
+		w.cv(sampleNumber, "sample number", f.Header.SampleID, "")
+	}
+	if f.Header.Vial != "" {
+		w.line(`<userParam name="vial" value=%s/>`, quoted(f.Header.Vial))
+	}
+	w.line(`</sample></sampleList>`)
 	w.line(`<softwareList count="1"><software id="Yugen" version="1"/></softwareList>`)
 	w.line(`<instrumentConfigurationList count="1"><instrumentConfiguration id="IC1"/></instrumentConfigurationList>`)
 	w.line(`<dataProcessingList count="1"><dataProcessing id="DP1"><processingMethod order="0" softwareRef="Yugen"/></dataProcessing></dataProcessingList>`)

@@ -112,6 +112,22 @@ func TestWhatIsWrittenReadsBack(t *testing.T) {
 	if _, err := Write(formats.File{Spectra: []spectra.Run{run}}); err == nil {
 		t.Error("scans on other grids are written as one matrix")
 	}
+	ions := spectra.Run{About: spectra.About{Kind: spectra.Mass}, Scans: []spectra.Scan{{TimeS: 0.1}, {TimeS: 0.2, Axis: []float64{43, 71.5}, Values: []float64{7, 1.0 / 3}}, {TimeS: 0.3, Axis: []float64{41, 43}, Values: []float64{5, 6}}}}
+	if data, err = Write(formats.File{Spectra: []spectra.Run{ions}}); err != nil {
+		t.Fatal(err)
+	}
+	if want := "time_s,m/z 41,m/z 43,m/z 71.5\n0.1,0,0,0\n0.2,0,7,0.3333333333333333\n0.3,5,6,0\n"; string(data) != want {
+		t.Errorf("scans with ions of their own are\n%swanted\n%s", data, want)
+	}
+	for i := range maxColumns {
+		ions.Scans[2].Axis, ions.Scans[2].Values = append(ions.Scans[2].Axis, 100+float64(i)/8), append(ions.Scans[2].Values, 1)
+	}
+	if _, err := Write(formats.File{Spectra: []spectra.Run{ions}}); err == nil {
+		t.Errorf("%d ions are written as one table", maxColumns+3)
+	}
+	if _, err := Write(formats.File{Spectra: []spectra.Run{{About: ions.About, Scans: ions.Scans[:1]}}}); err == nil {
+		t.Error("a run without an ion is written as a column of times")
+	}
 	f.Channels[1].TimesS = append([]float64{0.05}, times[1:]...)
 	if _, err := Write(f); err == nil {
 		t.Error("channels of other times are written in one table")

@@ -47,32 +47,46 @@ func harmless(name string) string {
 	return name
 }
 
+// matrix is a run with a column for each place that any scan has; a scan without it has 0 there, which is what an ion that is not there is.
 func matrix(r spectra.Run) ([]byte, error) {
-	if len(r.Scans) == 0 {
-		return nil, fmt.Errorf("there is no scan to write")
-	}
-	unit := "m/z "
-	if r.Kind == spectra.Wavelength {
-		unit = ""
-	}
-	grid := r.Scans[0].Axis
-	head, columns := []string{"time_s"}, [][]float64{r.Times()}
-	for i, at := range grid {
-		name := unit + strconv.FormatFloat(at, 'g', -1, 64)
-		if unit == "" {
-			name += " nm"
+	var places []float64
+	for _, s := range r.Scans {
+		if slices.Equal(s.Axis, places) {
+			continue
 		}
-		head = append(head, name)
-		column := make([]float64, len(r.Scans))
-		for k, s := range r.Scans {
-			if !slices.Equal(s.Axis, grid) {
-				return nil, fmt.Errorf("the scans do not stand on one grid, so they cannot be a matrix: choose ions, or write mzml")
-			}
-			column[k] = s.Values[i]
+		if r.Kind == spectra.Wavelength && places != nil {
+			return nil, fmt.Errorf("the scans do not stand on one grid, so they cannot be a matrix: choose wavelengths, or write mzml")
 		}
-		columns = append(columns, column)
+		places = slices.Concat(places, s.Axis)
+		slices.Sort(places)
+		if places = slices.Compact(places); len(places) >= maxColumns {
+			return nil, fmt.Errorf("the scans have more than %d different m/z, as profiles and exact masses do, which no table suits: choose ions, or write mzml", maxColumns-1)
+		}
+	}
+	if len(places) == 0 {
+		return nil, fmt.Errorf("there is no ion in any scan to write")
+	}
+	columns := [][]float64{r.Times()}
+	head := []string{"time_s"}
+	for _, at := range places {
+		head = append(head, placeName(r.Kind, at))
+		columns = append(columns, make([]float64, len(r.Scans)))
+	}
+	for k, s := range r.Scans {
+		for i, at := range s.Axis {
+			column, _ := slices.BinarySearch(places, at)
+			columns[column+1][k] += s.Values[i]
+		}
 	}
 	return encode(head, columns)
+}
+
+func placeName(kind spectra.Kind, at float64) string {
+	number := strconv.FormatFloat(at, 'g', -1, 64)
+	if kind == spectra.Wavelength {
+		return number + " nm"
+	}
+	return "m/z " + number
 }
 
 func encode(head []string, columns [][]float64) ([]byte, error) {
