@@ -90,7 +90,7 @@ func TestANewStudy(t *testing.T) {
 	d.press("Trial", kb.Tab, "First", kb.Enter)
 	d.until("the empty batch", `document.body.innerText.includes("No injections yet. Drop files here.")`)
 	batch := read[string](d, `location.pathname.split("/")[1]`)
-	for station, says := range map[string]string{"traces": "No trace is shown", "peaks": "No injections yet", "compounds": "No injections yet", "curves": "No compounds yet", "results": "Nothing to report yet", "report": "nothing to report yet"} {
+	for station, says := range map[string]string{"traces": "No injections yet", "peaks": "No injections yet", "compounds": "No injections yet", "curves": "No compounds yet", "results": "Nothing to report yet", "report": "nothing to report yet"} {
 		d.click(`nav a[href$="/` + station + `"]`)
 		d.until(station, fmt.Sprintf(`(document.querySelector("main")?.innerText ?? "").includes(%q)`, says))
 	}

@@ -212,6 +212,7 @@
   const proposals = $derived(draft.previewing || lookedAt !== injection?.id ? [] : (proposed.data ?? []));
   const dropped = $derived((tried && !asSaved ? trial.injected?.dropped : result?.injections[index]?.dropped) ?? []);
   const silence = $derived.by(() => {
+    if (!injection) return "Nothing: there is no injection yet.";
     if (draft.previewing) return "Looked for again when this change is kept or discarded.";
     if (proposed.isError) return proposed.error.message;
     return proposed.data && lookedAt === injection?.id ? "Nothing: every peak found is measured, and drops part them well." : "Looking…";

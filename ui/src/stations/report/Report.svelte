@@ -118,28 +118,34 @@
       {/if}
       {#if layout === "injection"}<p class="note">J and K, or the scroll, choose the injection.</p>{/if}
     </section>
-    <section aria-label="Download">
-      <h2>Download</h2>
-      <div class="acts">
-        <a class="btn pri" title="These pages as PDF" href="/api/batches/{batch.id}/report.pdf?{search}" download="report.pdf">PDF</a>
-        <a
-          class="btn"
-          href="/api/batches/{batch.id}/results.csv"
-          title="Every reading as delimited text, in full precision"
-          download="results.csv">CSV</a
-        >
-        <a
-          class="btn"
-          href="/api/batches/{batch.id}/results.xlsx"
-          title="A workbook with formulas that can be followed"
-          download="results.xlsx">XLSX</a
-        >
-      </div>
-      <p class="note">The PDF has these very pages. CSV and XLSX hold every reading of the batch in full precision.</p>
-    </section>
+    {#if batch.injections.length > 0}
+      <section aria-label="Download">
+        <h2>Download</h2>
+        <div class="acts">
+          <a class="btn pri" title="These pages as PDF" href="/api/batches/{batch.id}/report.pdf?{search}" download="report.pdf">PDF</a>
+          <a
+            class="btn"
+            href="/api/batches/{batch.id}/results.csv"
+            title="Every reading as delimited text, in full precision"
+            download="results.csv">CSV</a
+          >
+          <a
+            class="btn"
+            href="/api/batches/{batch.id}/results.xlsx"
+            title="A workbook with formulas that can be followed"
+            download="results.xlsx">XLSX</a
+          >
+        </div>
+        <p class="note">The PDF has these very pages. CSV and XLSX hold every reading of the batch in full precision.</p>
+      </section>
+    {/if}
     <section aria-label="Kept reports">
       <h2>
-        Kept <span class="r"><button class="lnk" onclick={keep} title="Keeps these pages as they are now">Keep this one</button></span>
+        Kept <span class="r"
+          ><button disabled={batch.injections.length === 0} class="lnk" onclick={keep} title="Keeps these pages as they are now"
+            >Keep this one</button
+          ></span
+        >
       </h2>
       {#each reports.data ?? [] as r (r.id)}
         <p class="kept">

@@ -199,7 +199,13 @@
       </span>
     </div>
     <Treated {batch} {treatment} {held} />
-    {#if shown.length === 0}
+    {#if batch.injections.length === 0}
+      <div class="empty">
+        No injections yet. <button class="btn" title="Goes to the Batch station" onclick={() => place.go({ station: "batch" })}
+          >Add files</button
+        >
+      </div>
+    {:else if shown.length === 0}
       <div class="empty">No trace is shown. Add one at the right, or press A for the chosen injection.</div>
     {:else}
       <div class="plot" bind:clientWidth={width} bind:clientHeight={height}>
@@ -311,7 +317,7 @@
       {add}
       {remove}
     />
-    {#if mode === "offset"}
+    {#if mode === "offset" && shown.length > 0}
       <section aria-label="Depth">
         <h2>Depth</h2>
         <Ruler
