@@ -70,6 +70,14 @@ func (l *Lab) reportOf(ctx context.Context, p Processed, layout, injectionID str
 	return in, l.withView(ctx, p, &in, layout)
 }
 
+// SettingsOf are what a file says of equipment and conditions, as a report has it.
+func SettingsOf(h formats.Header) (list []report.Setting) {
+	for _, s := range h.Settings {
+		list = append(list, report.Setting{Name: s.Name, Value: s.Value, Unit: s.Unit})
+	}
+	return list
+}
+
 // conditionsOf are the conditions of the run that the files of an injection hold.
 func (l *Lab) conditionsOf(ctx context.Context, in store.Injection) ([]signal.Trace, error) {
 	var found []store.Signal

@@ -21,39 +21,84 @@ func (f frame) y(v float64) float64 {
 	return f.y0 - (math.Max(f.low, math.Min(f.high, v))-f.low)/(f.high-f.low)*(f.y0-f.y1)
 }
 
-const chromatogramHeight = 66.0
+// drawing says how a chromatogram is drawn.
+type drawing struct {
+	height     float64 // mm
+	from, to   *float64
+	whole      bool // the whole run, not only where peaks are
+	plain      bool // without baselines and areas
+	labels     []string
+	angle      float64
+	named      bool // labels only at peaks with a name
+	conditions []signal.Trace
+	behind     []signal.Trace
+}
+
+// usualDrawing is that of a report which says nothing of it.
+var usualDrawing = drawing{height: 66, labels: []string{"name", "time"}, angle: 70}
+
+// The least heights of a chromatogram, and of the room over it for labels, mm.
+const (
+	levelRoom = 8.0
+	steepRoom = 20.0
+	underAxis = 6.0
+)
 
 // chromatogram draws the trace over the stretch that holds peaks, with baselines, fills and labels.
-func (w *writer) chromatogram(line Line, injected batch.Injected) {
+func (w *writer) chromatogram(line Line, injected batch.Injected, d drawing) {
 	tr := line.Trace
-	f := frame{x0: left + 10, x1: right, y0: w.y + chromatogramHeight - 6, y1: w.y + 20, from: tr.StartS / 60, to: tr.EndS() / 60}
-	if n := len(injected.Peaks); n > 0 {
+	over := 1.0
+	if len(d.labels) > 0 {
+		over = math.Min(levelRoom+(steepRoom-levelRoom)*math.Min(1, d.angle/60), 0.4*d.height)
+	}
+	f := frame{x0: w.left + 10, x1: w.right, y0: w.y + d.height - underAxis, y1: w.y + over, from: tr.StartS / 60, to: tr.EndS() / 60}
+	if n := len(injected.Peaks); n > 0 && !d.whole {
 		f.from = math.Max(f.from, injected.Peaks[0].StartMin-0.5)
 		f.to = math.Min(f.to, injected.Peaks[n-1].EndMin+0.5)
 	}
-	times, values := tr.Envelope(f.from*60, f.to*60, 1500)
-	f.low, f.high = values[0], values[0]
-	for i, v := range values {
-		if t := times[i] / 60; t >= f.from && t <= f.to {
-			f.low, f.high = math.Min(f.low, v), math.Max(f.high, v)
+	if d.from != nil {
+		f.from = *d.from
+	}
+	if d.to != nil {
+		f.to = *d.to
+	}
+	if !(f.to > f.from) || f.to < tr.StartS/60 || f.from > tr.EndS()/60 {
+		w.sentence("The run has nothing between the times that are asked for.")
+		return
+	}
+	points, low, high := shownOf(f, tr)
+	for _, b := range d.behind {
+		if _, l, h := shownOf(f, b); h > l {
+			low, high = math.Min(low, l), math.Max(high, h)
 		}
 	}
-	span := math.Max(f.high-f.low, 1e-9)
-	f.low, f.high = f.low-0.04*span, f.high+0.02*span
+	span := math.Max(high-low, 1e-9)
+	f.low, f.high = low-0.04*span, high+0.02*span
 	w.axes(f, tr.Unit)
-	for _, p := range injected.Peaks {
-		w.fill(f, tr, p)
-	}
-	points := make([][2]float64, 0, len(times))
-	for i := range times {
-		if t := times[i] / 60; t >= f.from && t <= f.to {
-			points = append(points, [2]float64{f.x(t), f.y(values[i])})
+	if !d.plain {
+		for _, p := range injected.Peaks {
+			if p.EndMin > f.from && p.StartMin < f.to {
+				w.fill(f, tr, p)
+			}
 		}
 	}
-	w.page().path(Path{Points: points, Stroke: ink, Width: 0.25})
-	w.labels(f, tr, injected)
-	w.y += chromatogramHeight + 4
-	for _, c := range line.Conditions {
+	for _, b := range d.behind {
+		behind, _, _ := shownOf(f, b)
+		w.curve(f, behind, 1, 0, mist, 0.2, nil)
+	}
+	w.curve(f, points, 1, 0, ink, 0.25, nil)
+	for k := range points {
+		points[k] = [2]float64{f.x(points[k][0]), f.y(points[k][1])}
+	}
+	page := w.page()
+	dropped := w.labels(f, tr, injected, d, points)
+	w.y += d.height
+	if len(dropped) > 0 {
+		page.text(Text{X: f.x0, Y: w.y + 2, Size: 6.5, Font: Sans, Colour: ink3, Text: fit("Without room for a label: "+strings.Join(dropped, ", "), Sans, 6.5, f.x1-f.x0)})
+		w.y += 2
+	}
+	w.y += 4
+	for _, c := range d.conditions {
 		w.lane(f, c)
 	}
 }
@@ -160,19 +205,59 @@ func (w *writer) fill(f frame, tr signal.Trace, p batch.NamedPeak) {
 	page.line(f.x(p.StartMin), f.y(p.BaselineStart), f.x(p.EndMin), f.y(p.BaselineEnd), 0.18, ink2)
 }
 
-// labels write names and times upwards along the peaks; one that would stand on its neighbour moves right.
-func (w *writer) labels(f frame, tr signal.Trace, injected batch.Injected) {
-	last := math.Inf(-1)
+// labels write what a drawing says at the apexes, and give what found no room.
+func (w *writer) labels(f frame, tr signal.Trace, injected batch.Injected, d drawing, line [][2]float64) (dropped []string) {
+	var list []label
 	for _, p := range injected.Peaks {
-		text, colour, font := strconv.FormatFloat(p.ApexMin, 'f', 2, 64), ink3, Sans
-		if c := compoundOf(w.in, p.CompoundID); c != nil {
-			text, colour, font = c.Name+"  "+text, ink, SansMedium
+		c := compoundOf(w.in, p.CompoundID)
+		if p.ApexMin < f.from || p.ApexMin > f.to || d.named && c == nil {
+			continue
+		}
+		l := label{x: f.x(p.ApexMin), y: f.y(tr.ValueAt(p.ApexMin * 60)), text: w.labelText(p, c, injected, d.labels), font: Sans, colour: ink3, size: 6.5, first: c != nil, rise: p.Height}
+		if c != nil {
+			l.font, l.colour = SansMedium, ink
 			if c.Role == compounds.InternalStandard {
-				colour = moss
+				l.colour = moss
 			}
 		}
-		x := math.Max(f.x(p.ApexMin), last+3)
-		last = x
-		w.page().text(Text{X: x + 0.8, Y: f.y(tr.ValueAt(p.ApexMin*60)) - 1.6, Size: 6.5, Font: font, Colour: colour, Angle: 70, Text: text})
+		if l.text != "" {
+			list = append(list, l)
+		}
 	}
+	standing, without := place(list, d.angle, [4]float64{f.x0, w.y - 4, f.x1 + 2, f.y0}, line)
+	for _, p := range standing {
+		if p.at[1] < p.y-4 || math.Abs(p.quad[0][0]-p.x) > 4 && d.angle > 30 {
+			w.page().line(p.x, p.y-0.8, p.at[0], p.at[1]+0.6, 0.1, mist)
+		}
+		w.page().text(Text{X: p.at[0], Y: p.at[1], Size: p.size, Font: p.font, Colour: p.colour, Angle: d.angle, Text: p.text})
+	}
+	for _, l := range without {
+		dropped = append(dropped, l.text)
+	}
+	return dropped
+}
+
+// labelText is what stands at an apex.
+func (w *writer) labelText(p batch.NamedPeak, c *compounds.Compound, injected batch.Injected, parts []string) string {
+	var list []string
+	for _, part := range parts {
+		switch part {
+		case "name":
+			if c != nil {
+				list = append(list, c.Name)
+			}
+		case "time":
+			list = append(list, strconv.FormatFloat(p.ApexMin, 'f', 2, 64))
+		case "area":
+			list = append(list, batch.Significant(p.AreaS, 4))
+		case "amount":
+			if c == nil {
+				continue
+			}
+			if a := injected.Readings[c.ID].Amount; a != nil {
+				list = append(list, batch.Significant(*a, 3)+" "+w.in.Method.ReportedUnit())
+			}
+		}
+	}
+	return strings.Join(list, "  ")
 }

@@ -15,7 +15,7 @@ import (
 
 func newTestWriter(t *testing.T) *writer {
 	t.Helper()
-	w := newWriter(input(t))
+	w := newWriter(input(t), a4)
 	return w
 }
 
@@ -65,7 +65,7 @@ func TestTablesGoOnWithTheirHeading(t *testing.T) {
 	for i := range 200 {
 		rows = append(rows, []cell{plain(fmt.Sprintf("row %d", i))})
 	}
-	w.table([]column{{"Heading", 40, false}}, rows, 5)
+	w.table([]column{{head: "Heading", width: 40}}, rows, 5)
 	seen := 0
 	for n, p := range w.pages {
 		heads := 0
@@ -96,9 +96,9 @@ func TestTablesGoOnWithTheirHeading(t *testing.T) {
 func TestTheChromatogramStaysInItsFrame(t *testing.T) {
 	in := input(t)
 	in.Result.Injections[1].Peaks = append(in.Result.Injections[1].Peaks, batch.NamedPeak{Peak: peaks.Peak{Number: 2, StartMin: 3, ApexMin: 3.1, EndMin: 3.2}})
-	w := newWriter(in)
+	w := newWriter(in, a4)
 	before := len(w.page().Items)
-	w.chromatogram(in.Lines[1], in.Result.Injections[1])
+	w.chromatogram(in.Lines[1], in.Result.Injections[1], usualDrawing)
 	labels, fills := 0, 0
 	for _, it := range w.page().Items[before:] {
 		if it.Text != nil && it.Text.Angle == 70 {
@@ -154,7 +154,7 @@ func TestRSquaredShowsItsNines(t *testing.T) {
 // A number or a heading is never cut while another column has room to spare; where there is none, text gives way first.
 func TestColumnsLendEachOtherRoom(t *testing.T) {
 	w := newTestWriter(t)
-	columns := []column{{"Compound", 60, false}, {"Found in the sample, mg/L", 14, true}, {"R²", 12, true}}
+	columns := []column{{head: "Compound", width: 60}, {head: "Found in the sample, mg/L", width: 14, number: true}, {head: "R²", width: 12, number: true}}
 	w.table(columns, [][]cell{{plain("caffeine"), plain("1234567.89"), plain("0.99999012")}}, 5)
 	all := ""
 	for _, it := range w.page().Items {

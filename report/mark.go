@@ -2,6 +2,7 @@ package report
 
 import (
 	"bytes"
+	"crypto/sha256"
 	"encoding/base64"
 	"errors"
 	"fmt"
@@ -37,8 +38,8 @@ func ValidMark(data []byte) error {
 	return nil
 }
 
-// mark puts the laboratory's mark at the head of a page and gives how much room it took, mm.
-func (p *Page) mark(data []byte) float64 {
+// mark puts the laboratory's mark on a page, from x, standing on y, and gives how much room it took, mm.
+func (p *Page) mark(data []byte, x, y float64) float64 {
 	if len(data) == 0 {
 		return 0
 	}
@@ -51,12 +52,12 @@ func (p *Page) mark(data []byte) float64 {
 	if wide > markWidth {
 		wide, height = markWidth, height*markWidth/wide
 	}
-	p.Items = append(p.Items, Item{Picture: &Picture{left, 22.8 - height, wide, height, data}})
+	p.Items = append(p.Items, Item{Picture: &Picture{x, y - height, wide, height, data}})
 	return wide + 3
 }
 
 func (i *Picture) pdf(pdf *fpdf.Fpdf) {
-	const name = "mark"
+	name := fmt.Sprintf("%x", sha256.Sum256(i.PNG))
 	options := fpdf.ImageOptions{ImageType: "PNG"}
 	if pdf.GetImageInfo(name) == nil {
 		pdf.RegisterImageOptionsReader(name, options, bytes.NewReader(i.PNG))

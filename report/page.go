@@ -2,12 +2,13 @@ package report
 
 import "math"
 
-// Page is a sheet of A4 with what is drawn on it, in mm from its upper left corner.
+// Page is a sheet with what is drawn on it, in mm from its upper left corner.
 type Page struct {
-	Items []Item
+	Width, Height float64
+	Items         []Item
 }
 
-// The sheet and its margins, mm.
+// The sheet of A4 and its margins, mm.
 const (
 	pageWidth  = 210.0
 	pageHeight = 297.0

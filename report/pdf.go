@@ -14,9 +14,10 @@ func (r *Report) PDF() ([]byte, error) {
 	pdf.SetModificationDate(r.made)
 	pdf.SetTitle(r.Title, true)
 	pdf.SetCreator("Yugen", true)
+	pdf.SetLang("en")
 	pdf.SetAutoPageBreak(false, 0)
 	for _, p := range r.Pages {
-		pdf.AddPage()
+		pdf.AddPageFormat("P", fpdf.SizeType{Wd: p.Width, Ht: p.Height})
 		for _, it := range p.Items {
 			switch {
 			case it.Path != nil:

@@ -12,6 +12,7 @@ import (
 	"yugen/core/checks"
 	"yugen/core/compounds"
 	"yugen/core/signal"
+	"yugen/report/layouts"
 )
 
 // Input is what a report is made from.
@@ -32,7 +33,8 @@ type Input struct {
 	OwnColumns []batch.OwnColumn // of the run list, that the study has added
 	Result     batch.Result
 	Settled    []string
-	View       *View // for a report of a view
+	View       *View        // for a report of a view
+	Record     []RecordLine // what was changed by hand, oldest first
 }
 
 // Line is an injection in run order.
@@ -40,9 +42,21 @@ type Line struct {
 	batch.Entry
 	File       string
 	AcquiredAt *time.Time
-	Trace      signal.Trace // only of the injection that a report draws
+	Trace      signal.Trace   // only of the injection that a report draws
+	Further    []signal.Trace // of the method's further channels, in its order; empty ones where the injection has none
+	Settings   []Setting      // what its file says of equipment and conditions
 	// Conditions are what was recorded of its run, as pump pressure; only of the injection that a report draws.
 	Conditions []signal.Trace
+}
+
+// Setting is one thing that was set, with its value.
+type Setting struct{ Name, Value, Unit string }
+
+// RecordLine is a change that a person made.
+type RecordLine struct {
+	Row            int64
+	At             time.Time
+	Who, What, Why string
 }
 
 // Layout names a report's design.
@@ -58,37 +72,43 @@ const (
 type Report struct {
 	Title string
 	Pages []*Page
-	made  time.Time
+	// Boxes are where blocks, columns and values stand, for marks that are never printed; Missing is what the pages show and is not there.
+	Boxes   []Box
+	Missing []Missing
+	made    time.Time
 }
 
-// New lays out a report. injectionID is needed by OneInjection only.
+// New lays out a report of a layout that ships with Yugen, or of a view. injectionID is needed by OneInjection only.
 func New(layout Layout, in Input, injectionID string) (*Report, error) {
-	w := newWriter(in)
 	switch layout {
 	case WholeBatch:
-		w.title = in.Batch
-		w.wholeBatch()
+		return shipped("whole-batch", in, "")
 	case OneInjection:
-		i := slices.IndexFunc(in.Lines, func(l Line) bool { return l.ID == injectionID })
-		if i < 0 {
-			return nil, fmt.Errorf("report: the batch has no injection %s", injectionID)
+		for _, l := range in.Lines {
+			if l.ID == injectionID && l.Trace.Len() == 0 {
+				return nil, fmt.Errorf("report: there is no chromatogram of %s to print, since its reading was typed; the report of the batch has it", l.Name)
+			}
 		}
-		if in.Lines[i].Trace.Len() == 0 {
-			return nil, fmt.Errorf("report: there is no chromatogram of %s to print, since its reading was typed; the report of the batch has it", in.Lines[i].Name)
-		}
-		w.title = in.Lines[i].Name
-		w.oneInjection(i)
+		return shipped("one-page", in, injectionID)
 	case ViewLayout:
 		if in.View == nil || len(in.View.Traces) == 0 {
 			return nil, errors.New("report: the view shows nothing that this batch has")
 		}
+		w := newWriter(in, a4)
 		w.title = in.View.Name
 		w.view()
-	default:
-		return nil, fmt.Errorf("report: the layout %q is unknown; known are batch and injection", layout)
+		w.footers()
+		return &Report{Title: w.title, Pages: w.pages, made: in.MadeAt}, nil
 	}
-	w.footers()
-	return &Report{Title: w.title, Pages: w.pages, made: in.MadeAt}, nil
+	return nil, fmt.Errorf("report: the layout %q is unknown; known are batch and injection", layout)
+}
+
+func shipped(name string, in Input, injectionID string) (*Report, error) {
+	l, err := layouts.ShippedLayout(name)
+	if err != nil {
+		return nil, err
+	}
+	return Make(l, in, Subject{InjectionID: injectionID})
 }
 
 // open are the notices that nobody has dealt with.

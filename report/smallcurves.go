@@ -7,23 +7,21 @@ import (
 	"yugen/core/batch"
 )
 
-const (
-	smallWidth  = (right - left) / perTable
-	smallHeight = 13.0
-)
+const smallHeight = 13.0
 
 // smallCurves draws every curve small: the line, its points, and the range it holds for.
 func (w *writer) smallCurves() {
+	smallWidth := (w.right - w.left) / perTable
 	for from := 0; from < len(w.in.Result.Curves); from += perTable {
 		w.room(smallHeight + 12)
 		for k, c := range w.in.Result.Curves[from:min(len(w.in.Result.Curves), from+perTable)] {
-			w.smallCurve(left+float64(k)*smallWidth, c)
+			w.smallCurve(w.left+float64(k)*smallWidth, smallWidth, c)
 		}
 		w.y += smallHeight + 11
 	}
 }
 
-func (w *writer) smallCurve(x float64, c batch.Curve) {
+func (w *writer) smallCurve(x, smallWidth float64, c batch.Curve) {
 	highX, highY := 0.0, 0.0
 	for _, p := range c.Points {
 		highX, highY = math.Max(highX, p.Level), math.Max(highY, p.Response)

@@ -19,7 +19,7 @@ func (r *Report) SVG() []string {
 
 func (p *Page) svg() string {
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %g %g">`, pageWidth, pageHeight)
+	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %g %g">`, p.Width, p.Height)
 	for _, it := range p.Items {
 		switch {
 		case it.Path != nil:

@@ -78,7 +78,7 @@ func (w *writer) view() {
 
 func (w *writer) viewFrame() frame {
 	v := w.in.View
-	f := frame{x0: left + 10, x1: right, y0: w.y + viewHeight - 8, y1: w.y + 4, from: math.Inf(1), to: math.Inf(-1)}
+	f := frame{x0: w.left + 10, x1: w.right, y0: w.y + viewHeight - 8, y1: w.y + 4, from: math.Inf(1), to: math.Inf(-1)}
 	for _, t := range v.Traces {
 		f.from, f.to = math.Min(f.from, t.Trace.StartS/60), math.Max(f.to, t.Trace.EndS()/60)
 	}
@@ -236,7 +236,7 @@ func (w *writer) above(f frame) {
 // listed says what is shown: how each line is told, where it stands in the run, and its highest signal.
 func (w *writer) listed(f frame) {
 	v := w.in.View
-	columns := []column{{"#", 10, true}, {"", 3, false}, {"Injection", 66, false}, {"Role", 24, false}, {"File", 43, false}, {"Highest, " + v.Unit, 24, true}}
+	columns := []column{{head: "#", width: 10, number: true}, {head: "", width: 3}, {head: "Injection", width: 66}, {head: "Role", width: 24}, {head: "File", width: 43}, {head: "Highest, " + v.Unit, width: 24, number: true}}
 	var rows [][]cell
 	for k, t := range v.Traces {
 		line := w.in.Lines[t.Line]

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"fmt"
 	"maps"
 	"os"
@@ -20,52 +21,72 @@ import (
 	"yugen/store"
 )
 
+// processing is what a batch on the command line is processed with.
+type processing struct {
+	method, runList, choices, laboratory string
+	reading                              selection
+}
+
+func (p *processing) flags(c *cobra.Command) {
+	c.Flags().StringVar(&p.method, "method", "", "file of the method, JSON")
+	c.Flags().StringVar(&p.runList, "runlist", "", "file of the run list, delimited text")
+	c.Flags().StringVar(&p.laboratory, "laboratory", "", "name on the letterhead")
+	c.Flags().StringVar(&p.choices, "choices", "", "file of what the batch decides about its curves (points left out, levels kept), JSON; injections are numbered from 1 in run order")
+	c.Flags().StringVar(&p.reading.profile, "profile", "", "file of the profile by which delimited texts are read, JSON; other kinds are read as they are")
+	for _, name := range []string{"method", "runlist"} {
+		_ = c.MarkFlagRequired(name) // fails only for a flag that does not exist
+	}
+}
+
+// input processes files into what reports are made from.
+func (p *processing) input(ctx context.Context, files []string) (report.Input, error) {
+	var in report.Input
+	method, err := readMethod(p.method)
+	if err != nil {
+		return in, err
+	}
+	var choices batch.Choices
+	if p.choices != "" {
+		if err := readJSON(p.choices, &choices); err != nil {
+			return in, err
+		}
+	}
+	data, err := readFile(p.runList)
+	if err != nil {
+		return in, err
+	}
+	lines, err := runlist.Read(data)
+	if err != nil {
+		return in, fmt.Errorf("%s: %w", p.runList, err)
+	}
+	injections, rows, err := openInRunOrder(files, lines, method, p.reading)
+	if err != nil {
+		return in, err
+	}
+	result, err := batch.Process(ctx, batch.Input{Injections: injections, Method: method, Choices: choices}, nil)
+	if err != nil {
+		return in, err
+	}
+	return report.Input{Laboratory: p.laboratory, Study: "From the shell", Batch: filepath.Base(p.runList), MethodName: filepath.Base(p.method), Version: 1,
+		InputsHash: hashOf(injections, data), MadeBy: "the shell", MadeAt: newest(rows), Method: method, Lines: rows, Result: result}, nil
+}
+
 func processCommand() *cobra.Command {
-	var methodFile, runListFile, choicesFile, laboratory, out string
-	var reading selection
+	var p processing
+	var out string
 	c := &cobra.Command{
 		Use: "process --method FILE.json --runlist FILE.csv --out DIR FILE...", Short: "Process a batch into results.json, results.csv and report.pdf", Args: cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, files []string) error {
-			method, err := readMethod(methodFile)
+			in, err := p.input(c.Context(), files)
 			if err != nil {
 				return err
 			}
-			var choices batch.Choices
-			if choicesFile != "" {
-				if err := readJSON(choicesFile, &choices); err != nil {
-					return err
-				}
-			}
-			data, err := readFile(runListFile)
-			if err != nil {
-				return err
-			}
-			lines, err := runlist.Read(data)
-			if err != nil {
-				return fmt.Errorf("%s: %w", runListFile, err)
-			}
-			injections, rows, err := openInRunOrder(files, lines, method, reading)
-			if err != nil {
-				return err
-			}
-			result, err := batch.Process(c.Context(), batch.Input{Injections: injections, Method: method, Choices: choices}, nil)
-			if err != nil {
-				return err
-			}
-			in := report.Input{Laboratory: laboratory, Study: "From the shell", Batch: filepath.Base(runListFile), MethodName: filepath.Base(methodFile), Version: 1,
-				InputsHash: hashOf(injections, data), MadeBy: "the shell", MadeAt: newest(rows), Method: method, Lines: rows, Result: result}
 			return writeAll(out, in)
 		},
 	}
-	c.Flags().StringVar(&methodFile, "method", "", "file of the method, JSON")
-	c.Flags().StringVar(&runListFile, "runlist", "", "file of the run list, delimited text")
-	c.Flags().StringVar(&laboratory, "laboratory", "", "name on the letterhead")
-	c.Flags().StringVar(&choicesFile, "choices", "", "file of what the batch decides about its curves (points left out, levels kept), JSON; injections are numbered from 1 in run order")
-	c.Flags().StringVar(&reading.profile, "profile", "", "file of the profile by which delimited texts are read, JSON; other kinds are read as they are")
+	p.flags(c)
 	c.Flags().StringVar(&out, "out", "", "folder for the results")
-	for _, name := range []string{"method", "runlist", "out"} {
-		_ = c.MarkFlagRequired(name) // fails only for a flag that does not exist
-	}
+	_ = c.MarkFlagRequired("out") // fails only for a flag that does not exist
 	return c
 }
 
@@ -132,9 +153,23 @@ func openInRunOrder(files []string, lines []runlist.Line, m batch.Method, readin
 		injection.ID = fmt.Sprint(n + 1)
 		line.Entry.ID = injection.ID
 		injections = append(injections, injection)
-		rows = append(rows, report.Line{Entry: line.Entry, File: line.File, AcquiredAt: named[n].file.Header.AcquiredAt})
+		rows = append(rows, lineOf(injection, line.File, named[n].file, m))
 	}
 	return injections, rows, nil
+}
+
+// lineOf is an injection as reports draw it.
+func lineOf(in batch.Injection, name string, f formats.File, m batch.Method) report.Line {
+	line := report.Line{Entry: in.Entry, File: name, AcquiredAt: f.Header.AcquiredAt, Trace: in.Trace, Settings: lab.SettingsOf(f.Header)}
+	for _, c := range m.Channels[1:] {
+		line.Further = append(line.Further, in.Further[c.ID].Trace)
+	}
+	for _, tr := range f.Traces {
+		if formats.KindOfChannel(tr.Name, tr.Unit) == formats.Condition {
+			line.Conditions = append(line.Conditions, tr)
+		}
+	}
+	return line
 }
 
 // joinOthers adds the signals of files that no line names to the injection that they belong to.

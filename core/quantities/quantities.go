@@ -36,6 +36,8 @@ const (
 	Ratio   Kind = "ratio"   // three significant digits, or two decimals
 	Percent Kind = "percent" // to the hundredth
 	Amount  Kind = "amount"  // of the digits that its uncertainty allows, else of four
+	Given   Kind = "given"   // as a person gave it
+	Times   Kind = "times"   // a factor that a person gave, with its sign
 	Signal  Kind = "signal"  // of five significant digits
 	Moment  Kind = "moment"
 )
@@ -100,6 +102,10 @@ func (q Quantity) Shown(v Value) string {
 	switch q.Kind {
 	case Count:
 		return strconv.FormatFloat(n, 'f', -1, 64)
+	case Given:
+		return strings.Replace(strconv.FormatFloat(n, 'f', -1, 64), "-", "−", 1)
+	case Times:
+		return "×" + strconv.FormatFloat(n, 'f', -1, 64)
 	case Time:
 		return fixed(n, 3)
 	case Percent:

@@ -29,11 +29,11 @@ func TestValuesAreRoundedToWhatIsSignificant(t *testing.T) {
 	r := row()
 	register := For(r.Batch.Method, own, "mAU")
 	for id, want := range map[string]string{
-		"injection": "7", "name": "Sencha", "replicate": "1 of 2", "role": "sample", "dilution": "2", "peaks_found": "1", "peaks_named": "0", "noise": "0.031234",
+		"injection": "7", "name": "Sencha", "replicate": "1 of 2", "role": "sample", "dilution": "×2", "peaks_found": "1", "peaks_named": "0", "noise": "0.031234",
 		"retention_min": "8.804", "area_s": "123457", "tailing": "1.44", "plates": "12346", "recovery_percent": "86.94",
 		"amount":        "23.457", // its uncertainty of 0.0456 reaches the third decimal
 		"concentration": "0.0001235", "remarks": "above range, check drift", "compound": "Caffeine", "batch": "Spring", "injections": "1",
-		"own:lot": "A-1", "own:temp": "45.50", "own:none": "", "resolution": "", "level": "", "acquired_at": "", "sample_mean": "",
+		"own:lot": "A-1", "own:temp": "45.5", "own:none": "", "resolution": "", "level": "", "acquired_at": "", "sample_mean": "",
 	} {
 		q, ok := register.Find(id)
 		if !ok {

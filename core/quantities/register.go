@@ -74,11 +74,11 @@ func For(m batch.Method, own []batch.OwnColumn, traceUnit string) Register {
 		{"role", "Role", "", OfInjection, Text, "What it is for.", entryText(func(e batch.Entry) string { return string(e.Role) })},
 		{"file", "File", "", OfInjection, Text, "The name of its file.", func(r Row) Value { return words(r.File) }},
 		{"acquired_at", "Acquired", "", OfInjection, Moment, "When its file says it began.", func(r Row) Value { return Value{At: r.AcquiredAt} }},
-		{"level", "Level", level, OfInjection, Amount, "The nominal content of a standard or check.", entryNumber(func(e batch.Entry) *float64 { return e.Level })},
+		{"level", "Level", level, OfInjection, Given, "The nominal content of a standard or check.", entryNumber(func(e batch.Entry) *float64 { return e.Level })},
 		{"vial", "Vial", "", OfInjection, Text, "Its vial.", entryText(func(e batch.Entry) string { return e.Vial })},
-		{"dilution", "Dilution", "", OfInjection, Count, "How many times it was diluted.", entryNumber(func(e batch.Entry) *float64 { return &e.Dilution })},
-		{"volume", "Extract", m.Amounts.VolumeUnit, OfInjection, Amount, "The volume of the extract.", entryNumber(func(e batch.Entry) *float64 { return e.Volume })},
-		{"sample", "Sample", m.Amounts.SampleUnit, OfInjection, Amount, "How much sample was taken.", entryNumber(func(e batch.Entry) *float64 { return e.Sample })},
+		{"dilution", "Dilution", "", OfInjection, Times, "How many times it was diluted.", entryNumber(func(e batch.Entry) *float64 { return &e.Dilution })},
+		{"volume", "Extract", m.Amounts.VolumeUnit, OfInjection, Given, "The volume of the extract.", entryNumber(func(e batch.Entry) *float64 { return e.Volume })},
+		{"sample", "Sample", m.Amounts.SampleUnit, OfInjection, Given, "How much sample was taken.", entryNumber(func(e batch.Entry) *float64 { return e.Sample })},
 		{"peaks_found", "Peaks", "", OfTrace, Count, "How many peaks the first channel has.", func(r Row) Value {
 			if r.Injected == nil {
 				return Value{}
@@ -157,7 +157,7 @@ func ownQuantity(c batch.OwnColumn) Quantity {
 	q := Quantity{ID: string(c.Field()), Words: c.Name, Unit: c.Unit, Lives: OfInjection, Kind: Text, How: "A column of the laboratory's own."}
 	q.of = func(r Row) Value { return words(r.Entry.Own[c.ID]) }
 	if c.Kind == batch.NumberColumn {
-		q.Kind = Amount
+		q.Kind = Given
 		q.of = func(r Row) Value {
 			v, err := strconv.ParseFloat(r.Entry.Own[c.ID], 64)
 			if err != nil { // it holds nothing

@@ -9,38 +9,8 @@ import (
 
 	"yugen/core/batch"
 	"yugen/core/compounds"
+	"yugen/report/layouts"
 )
-
-// wholeBatch is the report of a batch: what was found in every sample, how the curves and the checks stand, and what wants a
-// remark.
-func (w *writer) wholeBatch() {
-	in := w.in
-	w.heading(in.Batch, in.Study)
-	counts := map[batch.Role]int{}
-	for _, l := range in.Lines {
-		counts[l.Role]++
-	}
-	first, last := "", ""
-	for _, l := range in.Lines {
-		if l.AcquiredAt != nil {
-			at := l.AcquiredAt.Format("2 January 2006, 15:04")
-			if first == "" {
-				first = at
-			}
-			last = at
-		}
-	}
-	w.facts([][2]string{
-		{"Injections", kinds(len(in.Lines), counts)},
-		{"Method", fmt.Sprintf("%s, version %d", in.MethodName, in.Version)},
-		{"First injection", first}, {"Last injection", last},
-	})
-	w.samples()
-	w.checks()
-	w.curves()
-	w.remarks()
-	w.signatures()
-}
 
 // kinds counts the injections of each role there is.
 func kinds(all int, counts map[batch.Role]int) string {
@@ -63,30 +33,39 @@ func kinds(all int, counts map[batch.Role]int) string {
 // Compounds that fit on one table beside the names.
 const perTable = 8
 
-func (w *writer) samples() {
-	targets := w.in.targets()
-	if len(w.in.Result.Samples) == 0 || len(targets) == 0 {
-		w.section("Results", "", 10)
-		w.paragraph("There is no sample with a compound in this batch.", 9, ink2, 0)
-		return
-	}
-	type value struct {
-		name string
-		of   func(batch.SampleRow) batch.SampleValue
-	}
-	var all []value
+// sampled is what a table of samples has a column of: a compound or a group.
+type sampled struct {
+	name string
+	of   func(batch.SampleRow) batch.SampleValue
+}
+
+func compoundColumns(targets []compounds.Compound) (list []sampled) {
 	for _, c := range targets {
-		all = append(all, value{c.Name, func(r batch.SampleRow) batch.SampleValue { return r.Values[c.ID] }})
+		list = append(list, sampled{c.Name, func(r batch.SampleRow) batch.SampleValue { return r.Values[c.ID] }})
 	}
-	for _, g := range w.in.Method.Groups() {
-		all = append(all, value{g, func(r batch.SampleRow) batch.SampleValue { return r.Groups[g] }})
+	return list
+}
+
+func groupColumns(groups []string) (list []sampled) {
+	for _, g := range groups {
+		list = append(list, sampled{g, func(r batch.SampleRow) batch.SampleValue { return r.Groups[g] }})
+	}
+	return list
+}
+
+// samples is the table of all samples.
+func (w *writer) samples(title string, all []sampled) {
+	if len(w.in.Result.Samples) == 0 || len(all) == 0 {
+		w.section(title, "", 10)
+		w.sentence("There is no sample with a compound in this batch.")
+		return
 	}
 	for from := 0; from < len(all); from += perTable {
 		part := all[from:min(len(all), from+perTable)]
-		w.section("Results", fmt.Sprintf("%s, mean of replicates, relative SD below", w.in.Method.ReportedUnit()), 30)
-		columns := []column{{"Sample", 42, false}}
+		w.section(title, fmt.Sprintf("%s, mean of replicates, relative SD below", w.in.Method.ReportedUnit()), 30)
+		columns := []column{{head: "Sample", width: 42}}
 		for _, c := range part {
-			columns = append(columns, column{c.name, (right - left - 42) / perTable, true})
+			columns = append(columns, column{head: c.name, width: (w.right - w.left - 42) / perTable, number: true})
 		}
 		var rows [][]cell
 		for _, s := range w.in.Result.Samples {
@@ -135,21 +114,24 @@ func sampleCell(v batch.SampleValue, concentrationUnit string) cell {
 	return cell{text: "–", colour: ink3}
 }
 
-func (w *writer) checks() {
+func (w *writer) checksBlock(b layouts.Block) {
+	targets := w.compoundsNamed(b.Compounds)
+	title := w.titleOf(b, "Checks", subject{})
 	if len(w.in.Result.Checks) == 0 {
+		w.section(title, "", 12)
+		w.sentence("The batch has no check.")
 		return
 	}
-	targets := w.in.targets()
 	for from := 0; from < len(targets); from += perTable {
-		w.section("Checks", fmt.Sprintf("recovery in %%, limits %g to %g", w.in.Method.Checks.RecoveryLow, w.in.Method.Checks.RecoveryHigh), 20)
+		w.section(title, fmt.Sprintf("recovery in %%, limits %g to %g", w.in.Method.Checks.RecoveryLow, w.in.Method.Checks.RecoveryHigh), 20)
 		w.checksOf(targets[from:min(len(targets), from+perTable)])
 	}
 }
 
 func (w *writer) checksOf(targets []compounds.Compound) {
-	columns := []column{{"Check", 42, false}}
+	columns := []column{{head: "Check", width: 42}}
 	for _, c := range targets {
-		columns = append(columns, column{c.Name, (right - left - 42) / perTable, true})
+		columns = append(columns, column{head: c.Name, width: (w.right - w.left - 42) / perTable, number: true})
 	}
 	var rows [][]cell
 	for _, l := range w.in.Lines {
@@ -178,8 +160,9 @@ func (w *writer) checkCell(injection, compound string) cell {
 	return v
 }
 
-func (w *writer) curves() {
-	w.section("Calibration", "response against "+w.in.Method.Curves.Unit, 70)
+// curves are all curves in little, with a table of what they are.
+func (w *writer) curves(title string) {
+	w.section(title, "response against "+w.in.Method.Curves.Unit, 70)
 	w.smallCurves()
 	var rows [][]cell
 	for _, c := range w.in.Result.Curves {
@@ -211,7 +194,7 @@ func (w *writer) curves() {
 		}
 		rows = append(rows, []cell{plain(name), plain(fmt.Sprintf("%s, weight %s", shape(string(c.Fit.Model)), shape(string(c.Fit.Weight)))), plain(fmt.Sprintf("%g – %g", c.Fit.LowX, c.Fit.HighX)), plain(fmt.Sprintf("%d of %d", used, len(c.Points))), coefficient(0), coefficient(1), r2})
 	}
-	w.table([]column{{"Compound", 38, false}, {"Model", 36, false}, {"Range", 22, true}, {"Points", 18, true}, {"b0", 20, true}, {"b1", 20, true}, {"R²", 16, true}}, rows, 5)
+	w.table([]column{{head: "Compound", width: 38}, {head: "Model", width: 36}, {head: "Range", width: 22, number: true}, {head: "Points", width: 18, number: true}, {head: "b0", width: 20, number: true}, {head: "b1", width: 20, number: true}, {head: "R²", width: 16, number: true}}, rows, 5)
 }
 
 // rSquared shows as many nines as there are, and two digits more.
@@ -220,16 +203,4 @@ func rSquared(v float64) string {
 		return strconv.FormatFloat(v, 'f', 4, 64)
 	}
 	return strconv.FormatFloat(v, 'f', min(12, 2+max(2, int(-math.Floor(math.Log10(1-v))))), 64)
-}
-
-func (w *writer) remarks() {
-	open := w.in.open()
-	w.section("Remarks", "what the checks of this batch point at", 12)
-	if len(open) == 0 {
-		w.paragraph("None.", 9, ink2, 0)
-		return
-	}
-	for i, n := range open {
-		w.paragraph(fmt.Sprintf("%d  %s: %s.", i+1, n.Subject, n.Text), 9, ink, 0)
-	}
 }

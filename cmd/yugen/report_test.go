@@ -1,0 +1,149 @@
+package main
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"yugen/report"
+	"yugen/report/layouts"
+)
+
+// exampleFiles are the arguments that process the example batch.
+func exampleFiles(t *testing.T) []string {
+	t.Helper()
+	files, err := filepath.Glob("../../examples/*.cdf")
+	if err != nil || len(files) == 0 {
+		t.Fatal("there are no examples", err)
+	}
+	return append([]string{"--method", "../../examples/method.json", "--runlist", "../../examples/runlist.csv"}, files...)
+}
+
+// Reports by a layout of one's own and by one that ships, in every format: made again they are the same, the list of checksums is true, and they hold the
+// numbers that processing gives.
+func TestReportsByALayout(t *testing.T) {
+	shipped, err := layouts.ShippedLayout("certificate")
+	if err != nil {
+		t.Fatal(err)
+	}
+	own := filepath.Join(t.TempDir(), "own.json")
+	shipped.Name = "Ours"
+	if err := os.WriteFile(own, shipped.JSON(), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		layout, each string
+		names        []string
+	}{
+		{own, "sample", []string{"Sencha second flush"}},
+		{"whole-batch", "batch", []string{"runlist.csv"}},
+		{"one-page", "", []string{"1 Standard 1 mg-L", "7 Blank after 200 mg-L", "9 Sencha second flush"}},
+	} {
+		var first map[string][]byte
+		for range 2 {
+			dir := filepath.Join(t.TempDir(), "out")
+			args := append([]string{"report", "--layout", c.layout, "--out", dir, "--as", "pdf,html,csv,xlsx,json"}, exampleFiles(t)...)
+			if c.each != "" {
+				args = append(args, "--each", c.each)
+			}
+			if _, errs, code := yugen(t, "", args...); code != 0 {
+				t.Fatal(errs)
+			}
+			made := folder(t, dir)
+			for _, name := range c.names {
+				for _, as := range report.Formats {
+					if len(made[name+"."+string(as)]) == 0 {
+						t.Errorf("%s: %s.%s was not made", c.layout, name, as)
+					}
+				}
+			}
+			checkSums(t, made)
+			if first == nil {
+				first = made
+				continue
+			}
+			for name, data := range made {
+				if !bytes.Equal(first[name], data) {
+					t.Errorf("%s: %s is not the same when it is made again", c.layout, name)
+				}
+			}
+		}
+		if c.layout != own {
+			continue
+		}
+		var d report.Document
+		if err := json.Unmarshal(first["Sencha second flush.json"], &d); err != nil {
+			t.Fatal(err)
+		}
+		k := slices.IndexFunc(d.Samples[0].Results, func(m report.Mean) bool { return m.Name == "Caffeine" })
+		if m := d.Samples[0].Results[k].Mean; d.Layout != "Ours" || m == nil || !strings.Contains(string(first["Sencha second flush.csv"]), fmt.Sprint(*m)) {
+			t.Errorf("the document and the table do not agree on caffeine: %+v", d.Samples[0].Results[k])
+		}
+	}
+}
+
+func folder(t *testing.T, dir string) map[string][]byte {
+	t.Helper()
+	entries, err := os.ReadDir(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	out := map[string][]byte{}
+	for _, e := range entries {
+		data, err := os.ReadFile(filepath.Join(dir, e.Name()))
+		if err != nil {
+			t.Fatal(err)
+		}
+		out[e.Name()] = data
+	}
+	return out
+}
+
+// checkSums holds the list against the files beside it.
+func checkSums(t *testing.T, made map[string][]byte) {
+	t.Helper()
+	lines := strings.Split(strings.TrimSpace(string(made["checksums.txt"])), "\n")
+	if len(lines) != len(made)-1 {
+		t.Errorf("%d checksums of %d files", len(lines), len(made)-1)
+	}
+	for _, line := range lines {
+		sum, name, _ := strings.Cut(line, "  ")
+		if fmt.Sprintf("%x", sha256.Sum256(made[name])) != sum {
+			t.Errorf("the checksum of %s is not its own", name)
+		}
+	}
+}
+
+func TestReportsThatCannotBeMade(t *testing.T) {
+	bad := filepath.Join(t.TempDir(), "bad.json")
+	if err := os.WriteFile(bad, []byte(`{"name":"A","each":"batch","rows":[[{"kind":"poem"}]]}`), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		layout string
+		more   []string
+		says   string
+	}{
+		{bad, nil, bad + `: Rows[0][0].kind: there is no block "poem"`},
+		{"nothing", nil, "layouts that ship are one-page"},
+		{"one-page", []string{"--as", "docx"}, `"docx" is no format`},
+		{"one-page", []string{"--each", "day"}, `not "day"`},
+		{"one-page", []string{"--name", "{name"}, "not closed"},
+	} {
+		dir := filepath.Join(t.TempDir(), "out")
+		args := append(append([]string{"report", "--layout", c.layout, "--out", dir}, c.more...), exampleFiles(t)...)
+		_, errs, code := yugen(t, "", args...)
+		if code != 1 || !strings.Contains(errs, c.says) {
+			t.Errorf("%s %v: code %d, %s", c.layout, c.more, code, errs)
+		}
+		if _, err := os.Stat(dir); err == nil {
+			t.Errorf("%s %v: a refused report leaves a folder", c.layout, c.more)
+		}
+	}
+}

@@ -1,0 +1,211 @@
+package report
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"yugen/core/batch"
+	"yugen/core/compounds"
+	"yugen/core/quantities"
+	"yugen/report/layouts"
+)
+
+// register is that of the batch, with the unit of its first signal.
+func (in Input) register() quantities.Register {
+	unit := ""
+	for _, i := range in.Result.Injections {
+		if unit == "" {
+			unit = i.Unit
+		}
+	}
+	return quantities.For(in.Method, in.OwnColumns, unit)
+}
+
+// quantityRow is what the values of a line are taken from.
+func (w *writer) quantityRow(line int) quantities.Row {
+	if w.batch == nil {
+		w.batch = &quantities.Batch{Name: w.in.Batch, Method: w.in.Method, Result: w.in.Result}
+		w.replicates = w.in.replicates()
+		w.quantities = w.in.register()
+	}
+	l := w.in.Lines[line]
+	r := quantities.Row{Batch: w.batch, Number: line + 1, Entry: l.Entry, File: l.File, AcquiredAt: l.AcquiredAt, Replicate: w.replicates[line], Injected: &w.in.Result.Injections[line]}
+	for k := range w.in.Result.Samples {
+		if slices.Contains(w.in.Result.Samples[k].InjectionIDs, l.ID) {
+			r.Sample = &w.in.Result.Samples[k]
+		}
+	}
+	return r
+}
+
+// ofCompound is a row for one compound.
+func ofCompound(r quantities.Row, c *compounds.Compound) quantities.Row {
+	r.Compound = c
+	if r.Injected != nil {
+		r.Peak = r.Injected.PeakOf(c.ID)
+	}
+	return r
+}
+
+// own are the words that a page knows besides the quantities of the batch.
+func (w *writer) own(id string, s subject) (string, bool) {
+	first, last := w.acquired(s)
+	switch id {
+	case "page":
+		return strconv.Itoa(w.at + 1), true
+	case "pages":
+		return strconv.Itoa(len(w.pages)), true
+	case "subject":
+		return s.name, true
+	case "source":
+		return w.source(), true
+	case "inputs":
+		return w.foot(), true
+	case "study":
+		return w.in.Study, true
+	case "method":
+		return fmt.Sprintf("%s, version %d", w.in.MethodName, w.in.Version), true
+	case "laboratory":
+		return w.in.Laboratory, true
+	case "address":
+		return w.in.Address, true
+	case "analyst":
+		return w.in.MadeBy, true
+	case "made_at":
+		return w.in.MadeAt.UTC().Format("2 January 2006, 15:04 UTC"), true
+	case "first_injection":
+		return first, true
+	case "last_injection":
+		return last, true
+	case "injection_count":
+		return kinds(len(w.in.Lines), w.roles()), true
+	case "replicates":
+		return count(len(s.lines), "injection"), true
+	}
+	return "", false
+}
+
+// OwnWords are the names of what a page knows besides the quantities of the batch.
+var OwnWords = []string{"page", "pages", "subject", "source", "inputs", "study", "method", "laboratory", "address", "analyst", "made_at", "first_injection", "last_injection", "injection_count", "replicates"}
+
+var ownNames = map[string]string{"study": "Study", "method": "Method", "analyst": "Analysed by", "made_at": "Newest input", "first_injection": "First injection", "last_injection": "Last injection", "injection_count": "Injections", "replicates": "Injections", "laboratory": "Laboratory", "address": "Address"}
+
+func (w *writer) roles() map[batch.Role]int {
+	counts := map[batch.Role]int{}
+	for _, l := range w.in.Lines {
+		counts[l.Role]++
+	}
+	return counts
+}
+
+// acquired is when the first and the last injection of a subject began.
+func (w *writer) acquired(s subject) (first, last string) {
+	for _, k := range s.lines {
+		if at := w.in.Lines[k].AcquiredAt; at != nil {
+			last = at.Format("2 January 2006, 15:04")
+			first = firstOf(first, last)
+		}
+	}
+	return first, last
+}
+
+// value is a value as a page shows it, with its name; absent ones are noted as missing.
+func (w *writer) value(v layouts.Value, s subject) (name, text string, there bool) {
+	if text, own := w.own(v.Quantity, s); own {
+		return firstOf(v.Head, ownNames[v.Quantity], v.Quantity), text, text != ""
+	}
+	if len(s.lines) == 0 {
+		return firstOf(v.Head, v.Quantity), "", false
+	}
+	row := w.quantityRow(s.lines[0])
+	q, known := w.quantities.Find(v.Quantity)
+	if !known {
+		return firstOf(v.Head, v.Quantity), fmt.Sprintf("[there is no %q]", v.Quantity), true
+	}
+	name = firstOf(v.Head, q.Words)
+	if v.Compound != "" {
+		c := compoundNamed(w.in, v.Compound)
+		if c == nil {
+			return name, fmt.Sprintf("[there is no %q]", v.Compound), true
+		}
+		row = ofCompound(row, c)
+		name = firstOf(v.Head, c.Name+", "+strings.ToLower(q.Words))
+	}
+	got := q.Of(row)
+	if got.Absent() {
+		w.lacks(v, q, s)
+		return name, "", false
+	}
+	return name, strings.TrimSpace(shownAs(v, q, got) + " " + q.Unit), true
+}
+
+func (w *writer) lacks(v layouts.Value, q quantities.Quantity, s subject) {
+	one := Missing{Block: w.block, Quantity: v.Quantity, Words: q.Words}
+	if q.Lives == quantities.OfInjection {
+		one.InjectionID = w.in.Lines[s.lines[0]].ID
+	}
+	if w.block != "" && !slices.Contains(w.missing, one) {
+		w.missing = append(w.missing, one)
+	}
+}
+
+// shownAs is a value with the digits that a layout asks for, else those of its kind.
+func shownAs(v layouts.Value, q quantities.Quantity, got quantities.Value) string {
+	switch {
+	case got.Number == nil:
+		return q.Shown(got)
+	case v.Decimals != nil:
+		return strings.Replace(strconv.FormatFloat(*got.Number, 'f', *v.Decimals, 64), "-", "−", 1)
+	case v.Digits > 0:
+		return batch.Significant(*got.Number, v.Digits)
+	}
+	return q.Shown(got)
+}
+
+func compoundNamed(in Input, name string) *compounds.Compound {
+	k := slices.IndexFunc(in.Method.Compounds, func(c compounds.Compound) bool { return strings.EqualFold(c.Name, name) })
+	if k < 0 {
+		return nil
+	}
+	return &in.Method.Compounds[k]
+}
+
+// compoundsNamed are those of the method that a block names; none named are all targets.
+func (w *writer) compoundsNamed(names []string) []compounds.Compound {
+	if len(names) == 0 {
+		return w.in.targets()
+	}
+	var list []compounds.Compound
+	for _, n := range names {
+		if c := compoundNamed(w.in, n); c != nil {
+			list = append(list, *c)
+		}
+	}
+	return list
+}
+
+// unsaid is what stands where a value is missing and the block says nothing of it.
+const unsaid = "–"
+
+// phrase fills the values into a text of one line.
+func (w *writer) phrase(text string, b layouts.Block, s subject) string {
+	parts, err := layouts.Phrases(text)
+	if err != nil { // it was checked when it was read
+		return text
+	}
+	var out strings.Builder
+	for _, p := range parts {
+		if p.Value == nil {
+			out.WriteString(p.Words)
+			continue
+		}
+		_, shown, there := w.value(*p.Value, s)
+		if !there {
+			shown = firstOf(b.Missing, unsaid)
+		}
+		out.WriteString(shown)
+	}
+	return out.String()
+}
