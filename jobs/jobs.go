@@ -21,12 +21,13 @@ const (
 	TakeIn Kind = "files"
 	Result Kind = "results"
 	Report Kind = "report"
+	Set    Kind = "reports" // many of them
 	Backup Kind = "backup"
 	Check  Kind = "check"
 )
 
 // Kinds lists them.
-var Kinds = []Kind{TakeIn, Result, Report, Backup, Check}
+var Kinds = []Kind{TakeIn, Result, Report, Set, Backup, Check}
 
 // State is where a job stands.
 type State string

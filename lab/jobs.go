@@ -99,6 +99,8 @@ func (l *Lab) again(ctx context.Context, j store.KeptJob) {
 			}
 			_, err := l.keepReportOnce(ctx, j, asked)
 			return err
+		case jobs.Set:
+			return l.runSet(ctx, j.BatchID, j.Args, j.Who, j.ID)
 		case jobs.Backup:
 			_, err := l.backup(ctx, j.Who, j.ID)
 			return err

@@ -32,11 +32,17 @@ type Lab struct {
 	Laboratory Laboratory
 	// Backups is the folder that backups are written to; empty where the installation names none. Set it before the lab is used.
 	Backups string
+	// Folder is where reports are dropped for others, Receiver the address of a laboratory's information system that takes them up; empty where there is none. Set
+	// them before the lab is used.
+	Folder   string
+	Receiver string
 	// Jobs is the work that takes its time. Those who ask for the same share it.
 	Jobs   jobs.Queue
 	intake taking.Queue
 	looks  looks
 	bare   bare
+	sender sync.Mutex // one delivery at a time
+	making sync.Mutex // one set of reports at a time
 }
 
 // New opens a lab on a store. Close it before the store.

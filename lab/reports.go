@@ -54,18 +54,10 @@ func (l *Lab) reportOf(ctx context.Context, p Processed, layout, injectionID str
 		return in, err
 	}
 	for _, i := range p.Batch.Injections {
-		line := report.Line{Entry: i.Entry, File: i.FileName, AcquiredAt: i.Header.AcquiredAt}
-		if i.ID == injectionID && i.Typed == nil {
-			first, err := l.signalOf(ctx, i, in.Method.Channels[0].Signal)
-			if err != nil {
-				return in, err
-			}
-			line.Trace = first.Trace
-			if line.Conditions, err = l.conditionsOf(ctx, i); err != nil {
-				return in, err
-			}
-		}
-		in.Lines = append(in.Lines, line)
+		in.Lines = append(in.Lines, report.Line{Entry: i.Entry, File: i.FileName, AcquiredAt: i.Header.AcquiredAt, Settings: SettingsOf(i.Header)})
+	}
+	if one, ships := report.ShippedLayout(report.Layout(layout)); ships {
+		return in, l.withTraces(ctx, p, &in, one, report.Subject{InjectionID: injectionID})
 	}
 	return in, l.withView(ctx, p, &in, layout)
 }

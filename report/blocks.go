@@ -103,11 +103,13 @@ func (w *writer) sampleBlock(b layouts.Block, s subject) {
 	}
 	var pairs [][2]string
 	for _, v := range list {
+		before := len(w.missing)
 		name, text, there := w.value(v, s)
 		switch {
 		case there:
-		case len(b.Values) == 0:
-			continue // nothing to say, nothing said
+		case len(b.Values) == 0 && !slices.Contains([]string{"sample", "volume"}, v.Quantity):
+			w.missing = w.missing[:before] // nothing to say, nothing said
+			continue
 		default:
 			text = firstOf(b.Missing, unsaid)
 		}

@@ -80,17 +80,17 @@ type Report struct {
 
 // New lays out a report of a layout that ships with Yugen, or of a view. injectionID is needed by OneInjection only.
 func New(layout Layout, in Input, injectionID string) (*Report, error) {
-	switch layout {
-	case WholeBatch:
-		return shipped("whole-batch", in, "")
-	case OneInjection:
+	if layout == OneInjection {
 		for _, l := range in.Lines {
 			if l.ID == injectionID && l.Trace.Len() == 0 {
 				return nil, fmt.Errorf("report: there is no chromatogram of %s to print, since its reading was typed; the report of the batch has it", l.Name)
 			}
 		}
-		return shipped("one-page", in, injectionID)
-	case ViewLayout:
+	}
+	if l, ships := ShippedLayout(layout); ships {
+		return Make(l, in, Subject{InjectionID: injectionID})
+	}
+	if layout == ViewLayout {
 		if in.View == nil || len(in.View.Traces) == 0 {
 			return nil, errors.New("report: the view shows nothing that this batch has")
 		}
@@ -103,12 +103,14 @@ func New(layout Layout, in Input, injectionID string) (*Report, error) {
 	return nil, fmt.Errorf("report: the layout %q is unknown; known are batch and injection", layout)
 }
 
-func shipped(name string, in Input, injectionID string) (*Report, error) {
-	l, err := layouts.ShippedLayout(name)
-	if err != nil {
-		return nil, err
+// ShippedLayout is the layout that the report of a batch or of one injection is made by.
+func ShippedLayout(layout Layout) (layouts.Layout, bool) {
+	name := map[Layout]string{WholeBatch: "whole-batch", OneInjection: "one-page"}[layout]
+	if name == "" {
+		return layouts.Layout{}, false
 	}
-	return Make(l, in, Subject{InjectionID: injectionID})
+	l, err := layouts.ShippedLayout(name)
+	return l, err == nil
 }
 
 // open are the notices that nobody has dealt with.

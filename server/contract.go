@@ -23,6 +23,7 @@ import (
 	"yugen/lab"
 	"yugen/lab/record"
 	"yugen/lab/taking"
+	"yugen/report/layouts"
 	"yugen/store"
 )
 
@@ -123,6 +124,8 @@ type schemas struct {
 // typeNames are the names of types that would share one with a type of another package, or have none that is published.
 var typeNames = map[reflect.Type]string{
 	reflect.TypeOf(batch.Injection{}):    "BatchInjection",
+	reflect.TypeOf(layouts.Block{}):      "LayoutBlock",
+	reflect.TypeOf(layouts.Value{}):      "LayoutValue",
 	reflect.TypeOf(batch.Result{}):       "BatchResult",
 	reflect.TypeOf(readings.Table{}):     "ReadingsTable",
 	reflect.TypeOf(readings.Row{}):       "ReadingsRow",

@@ -183,9 +183,15 @@ type Newest struct {
 // ReportAction marks the rows of the record about a report that was kept, on which nothing stands.
 const ReportAction = "report"
 
+// LayoutAction marks those about how pages look, on which no number stands.
+const LayoutAction = "layout"
+
+// SetAction marks those about many reports that were made together.
+const SetAction = "reports"
+
 // NewestInput finds it.
 func (t *Tx) NewestInput(batchID string) (n Newest, err error) {
-	err = t.each("SELECT "+recordColumns+", hash FROM record WHERE batch_id = ? AND action != ? ORDER BY seq", []any{batchID, ReportAction}, func(r *sql.Rows) error {
+	err = t.each("SELECT "+recordColumns+", hash FROM record WHERE batch_id = ? AND action NOT IN (?, ?, ?) ORDER BY seq", []any{batchID, ReportAction, LayoutAction, SetAction}, func(r *sql.Rows) error {
 		n.Change, err = scanChange(r, &n.Hash)
 		if err == nil && !slices.Contains(n.Analysts, n.Who) {
 			n.Analysts = append(n.Analysts, n.Who)

@@ -23,7 +23,7 @@ func PackResult(r batch.Result) (PackedResult, error) {
 // PutResult keeps a result under the hash of what it was made from. Of a batch's earlier ones only those that a kept report was drawn from stay: all others
 // can be computed again.
 func (t *Tx) PutResult(batchID, inputsHash string, r PackedResult) error {
-	if err := t.exec("DELETE FROM results WHERE batch_id = ? AND inputs_hash != ? AND inputs_hash NOT IN (SELECT inputs_hash FROM reports WHERE batch_id = ?)", batchID, inputsHash, batchID); err != nil {
+	if err := t.exec("DELETE FROM results WHERE batch_id = ? AND inputs_hash != ? AND inputs_hash NOT IN (SELECT inputs_hash FROM reports WHERE batch_id = ? UNION SELECT inputs_hash FROM report_sets WHERE batch_id = ?)", batchID, inputsHash, batchID, batchID); err != nil {
 		return err
 	}
 	seal := ""

@@ -26,7 +26,7 @@ type Verified struct {
 func (s *Store) Verify(ctx context.Context, progress func(done, total int)) (v Verified, err error) {
 	blobs := func(t *Tx, v *Verified) error { return s.checkBlobs(t, v, progress) }
 	err = s.Read(ctx, func(t *Tx) error {
-		for _, check := range []func(*Tx, *Verified) error{s.checkIntegrity, s.checkSchema, blobs, s.checkRecord, s.checkVersions, s.checkResults} {
+		for _, check := range []func(*Tx, *Verified) error{s.checkIntegrity, s.checkSchema, blobs, s.checkRecord, s.checkVersions, s.checkLayouts, s.checkResults} {
 			if err := check(t, &v); err != nil {
 				return err
 			}
@@ -268,6 +268,30 @@ func (s *Store) checkVersions(t *Tx, v *Verified) error {
 			v.say("Version %d of the method %s is not what its hash says.", number, name)
 		}
 		return nil
+	})
+}
+
+// checkLayouts compares saved layouts with their hashes, and looks for the reports that were made.
+func (s *Store) checkLayouts(t *Tx, v *Verified) error {
+	err := t.each("SELECT v.hash, v.document, l.name, v.number FROM layout_versions v JOIN layouts l ON l.id = v.layout_id ORDER BY v.id", nil, func(r *sql.Rows) error {
+		var hash, document, name string
+		var number int
+		if err := r.Scan(&hash, &document, &name, &number); err != nil {
+			return err
+		}
+		if Hash([]byte(document)) != hash {
+			v.say("Version %d of the layout %s is not what its hash says.", number, name)
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	return t.each("SELECT name, format FROM report_files WHERE hash != '' AND hash NOT IN (SELECT hash FROM blobs)", nil, func(r *sql.Rows) error {
+		var name, format string
+		err := r.Scan(&name, &format)
+		v.say("The report %s.%s was made and is not there any more.", name, format)
+		return err
 	})
 }
 

@@ -8,17 +8,18 @@ import (
 
 // rooms says what each room may import of this module; a room is a prefix of package paths. Everything may import core.
 var rooms = map[string][]string{
-	"yugen/core/":   {"yugen/core/"},
-	"yugen/formats": {"yugen/core/", "yugen/formats"},
-	"yugen/bench":   {"yugen/core/", "yugen/formats", "yugen/bench"},
-	"yugen/jobs":    {"yugen/jobs"},
-	"yugen/raw":     {"yugen/core/", "yugen/raw"},
-	"yugen/store":   {"yugen/core/", "yugen/formats", "yugen/jobs", "yugen/raw", "yugen/store"},
-	"yugen/report":  {"yugen/core/", "yugen/report"},
-	"yugen/lab":     {"yugen/core/", "yugen/formats", "yugen/bench", "yugen/jobs", "yugen/raw", "yugen/store", "yugen/report", "yugen/lab"},
-	"yugen/server":  {"yugen/core/", "yugen/formats", "yugen/jobs", "yugen/store", "yugen/lab", "yugen/server"},
-	"yugen/cmd/":    {"yugen/"},
-	"yugen/e2e":     {"yugen/"},
+	"yugen/core/":    {"yugen/core/"},
+	"yugen/formats":  {"yugen/core/", "yugen/formats"},
+	"yugen/bench":    {"yugen/core/", "yugen/formats", "yugen/bench"},
+	"yugen/jobs":     {"yugen/jobs"},
+	"yugen/raw":      {"yugen/core/", "yugen/raw"},
+	"yugen/store":    {"yugen/core/", "yugen/formats", "yugen/jobs", "yugen/raw", "yugen/store"},
+	"yugen/report":   {"yugen/core/", "yugen/report"},
+	"yugen/lab":      {"yugen/core/", "yugen/formats", "yugen/bench", "yugen/jobs", "yugen/raw", "yugen/store", "yugen/report", "yugen/lab"},
+	"yugen/receiver": {},
+	"yugen/server":   {"yugen/core/", "yugen/formats", "yugen/jobs", "yugen/report/layouts", "yugen/store", "yugen/lab", "yugen/server"},
+	"yugen/cmd/":     {"yugen/"},
+	"yugen/e2e":      {"yugen/"},
 }
 
 // inside orders the rooms of the core: a package may import those before it.

@@ -31,6 +31,8 @@ type place struct {
 	paper   lab.Laboratory
 	mark    string
 	backups string
+	// reports is a folder that reports are dropped into, receiver the address of a laboratory's information system.
+	reports, receiver string
 }
 
 func (p *place) flags(c *cobra.Command) {
@@ -42,6 +44,8 @@ func (p *place) flags(c *cobra.Command) {
 	c.Flags().IntVar(&p.port, "port", port, "port to listen on, also PORT=")
 	c.Flags().StringVar(&p.data, "data", dataFolder(), "folder of the data, also DATA=")
 	c.Flags().StringVar(&p.backups, "backups", "", "folder that backups are written to (default beside that of the data)")
+	c.Flags().StringVar(&p.reports, "reports", "", "folder that reports are dropped into for others")
+	c.Flags().StringVar(&p.receiver, "receiver", "", "address of a laboratory's information system that takes reports up, as http://127.0.0.1:8790")
 	c.Flags().StringVar(&p.paper.Name, "laboratory", "", "name of the laboratory, on its reports")
 	c.Flags().StringVar(&p.paper.Address, "laboratory-address", "", "its address, in one line")
 	c.Flags().StringVar(&p.mark, "laboratory-mark", "", "its mark, a PNG picture")
@@ -100,6 +104,7 @@ func (p place) serve(ctx context.Context, demo bool) error {
 	l := lab.New(s)
 	defer l.Close()
 	l.Laboratory, l.Backups = p.paper, cmp.Or(p.backups, filepath.Clean(p.data)+"-backups")
+	l.Folder, l.Receiver = p.reports, p.receiver
 	path := "/"
 	if demo {
 		l.Laboratory.Name = cmp.Or(p.paper.Name, lab.DemoLaboratory.Name)
@@ -113,6 +118,7 @@ func (p place) serve(ctx context.Context, demo bool) error {
 	if err := l.Resume(ctx); err != nil {
 		return fmt.Errorf("what was under way when Yugen was stopped cannot be taken up again: %w", err)
 	}
+	go l.DeliverEvery(ctx, deliveryPause)
 	port := strconv.Itoa(listener.Addr().(*net.TCPAddr).Port)
 	p.analyst = cmp.Or(p.analyst, whoRuns())
 	handler, err := server.New(l, p.analyst, p.hosts(port)...)
@@ -122,6 +128,9 @@ func (p place) serve(ctx context.Context, demo bool) error {
 	fmt.Printf("Yugen is ready: http://%s%s\n", net.JoinHostPort(p.address, port), path)
 	return run(ctx, listener, handler)
 }
+
+// deliveryPause is how long what could not be sent waits until it is tried again.
+const deliveryPause = 15 * time.Second
 
 // whoRuns is the name of the person whose account runs the server, who acts until somebody says who it is.
 func whoRuns() string {

@@ -342,3 +342,22 @@ func Widths(row []Block) []int {
 	}
 	return out
 }
+
+// Has tells whether a block of a kind is on the page.
+func (l Layout) Has(kind Kind) bool {
+	return l.any(func(b Block) bool { return b.Kind == kind })
+}
+
+// Behind tells whether a chromatogram has something behind it.
+func (l Layout) Behind(what string) bool {
+	return l.any(func(b Block) bool { return b.Behind == what })
+}
+
+func (l Layout) any(is func(Block) bool) bool {
+	for _, row := range l.Rows {
+		if slices.ContainsFunc(row, is) {
+			return true
+		}
+	}
+	return false
+}

@@ -446,6 +446,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/layouts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The layouts that a batch can be reported by: those it used last first, then those of its study, then those that ship */
+        get: operations["layouts"];
+        put?: never;
+        /** Save a layout with the study of a batch */
+        post: operations["keepLayout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/layouts/draw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Draw a layout, saved or not: its pages, and where everything stands on them */
+        post: operations["drawLayout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/layouts/used": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note that a batch is looked at with a layout */
+        post: operations["useLayout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/layouts/{layout}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a layout off the list of the study of a batch */
+        delete: operations["putLayoutAway"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/limits": {
         parameters: {
             query?: never;
@@ -925,6 +994,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The reports that were made together, with what became of each */
+        get: operations["sets"];
+        put?: never;
+        /** Make reports together */
+        post: operations["makeSet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/sets/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would be made together, under which names, and what would be held back */
+        post: operations["planSet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/sets/{set}/files/{position}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A report of a set as it was made */
+        get: operations["setFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/sets/{set}/files/{position}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a report again, and compare the bytes */
+        post: operations["makeAgain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/sets/{set}/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make what waits of a set, and try again what failed */
+        post: operations["goOn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/sets/{set}/halt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop making reports, for now or for good; what is made stays */
+        post: operations["haltSet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/sets/{set}/reports.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All that was made of a set, with its checksums */
+        get: operations["setZip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/settled": {
         parameters: {
             query?: never;
@@ -1267,6 +1456,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send what waits to be sent now */
+        post: operations["deliver"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/demo": {
         parameters: {
             query?: never;
@@ -1454,6 +1660,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where reports can go besides being kept */
+        get: operations["targets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1478,6 +1701,10 @@ export interface components {
             fit: components["schemas"]["Fit"];
             standard_error: number | null;
             x: number;
+        };
+        Again: {
+            same: boolean;
+            says: string;
         };
         AgainstOther: {
             degrees_of_freedom: number;
@@ -1550,6 +1777,15 @@ export interface components {
             fit: components["schemas"]["Fit"] | null;
             position: number;
             problem?: string;
+        };
+        Box: {
+            block: string;
+            height: number;
+            page: number;
+            part?: string;
+            width: number;
+            x: number;
+            y: number;
         };
         BreakLevel: {
             deviation_percent: number | null;
@@ -1740,6 +1976,13 @@ export interface components {
             limits: components["schemas"]["Limit"][];
             problem?: string;
         };
+        DeliveryState: {
+            at: string;
+            says?: string;
+            state: string;
+            target: string;
+            tries: number;
+        };
         Diagnostics: {
             cochran: components["schemas"]["Test"] | null;
             equal_variance: components["schemas"]["Test"] | null;
@@ -1751,6 +1994,14 @@ export interface components {
             after: string;
             before: string;
             what: string;
+        };
+        Drawn: {
+            boxes: components["schemas"]["Box"][];
+            height_mm: number;
+            inputs_hash: string;
+            missing: components["schemas"]["Missing"][];
+            pages: string[];
+            width_mm: number;
         };
         Dropped: {
             apex_min: number;
@@ -2006,7 +2257,7 @@ export interface components {
             done: number;
             id: string;
             /** @enum {string} */
-            kind: "files" | "results" | "report" | "backup" | "check";
+            kind: "files" | "results" | "report" | "reports" | "backup" | "check";
             left_s: number | null;
             message?: string;
             since: string;
@@ -2019,6 +2270,15 @@ export interface components {
         Joining: {
             injection_id: string;
             other_id: string;
+        };
+        KeptLayout: {
+            id: string;
+            layout: components["schemas"]["Layout"];
+            saved_at: string | null;
+            saved_by: string;
+            shipped: boolean;
+            used_at: string | null;
+            version: number;
         };
         KeptPoint: {
             content?: number | null;
@@ -2056,6 +2316,67 @@ export interface components {
             rungs: components["schemas"]["Rung"][];
             /** @enum {string} */
             scale: "linear" | "logarithmic";
+        };
+        Layout: {
+            each: string;
+            form: number;
+            landscape?: boolean;
+            margin_mm: components["schemas"]["Margin"];
+            name: string;
+            paper: string;
+            rows: components["schemas"]["LayoutBlock"][][];
+        };
+        LayoutAsked: {
+            injection_id?: string;
+            layout: components["schemas"]["Layout"];
+            sample?: string;
+        };
+        LayoutBlock: {
+            align?: string;
+            angle_deg?: number | null;
+            behind?: string;
+            by?: string;
+            channel?: string;
+            columns?: number;
+            compounds?: string[];
+            conditions?: string[];
+            from_min?: number | null;
+            height_mm?: number;
+            id: string;
+            kind: string;
+            labels?: string[];
+            measures?: string[];
+            missing?: string;
+            named?: boolean;
+            of?: string;
+            picture?: string;
+            plain?: boolean;
+            roles?: string[];
+            size_pt?: number;
+            statistics?: string[];
+            sub?: string;
+            sum?: boolean;
+            text?: string;
+            title?: string | null;
+            to_min?: number | null;
+            values?: components["schemas"]["LayoutValue"][];
+            whole?: boolean;
+        };
+        LayoutKept: {
+            base?: number;
+            id?: string;
+            layout: components["schemas"]["Layout"];
+        };
+        LayoutUsed: {
+            id: string;
+        };
+        LayoutValue: {
+            compound?: string;
+            decimals?: number | null;
+            digits?: number;
+            head?: string;
+            quantity: string;
+            width_mm?: number;
         };
         LeftOut: {
             injection_id: string;
@@ -2177,6 +2498,12 @@ export interface components {
         MadeBatches: {
             ids: string[];
         };
+        Margin: {
+            bottom: number;
+            left: number;
+            right: number;
+            top: number;
+        };
         Matrix: {
             compounds: string[];
             quantity: components["schemas"]["Quantity"];
@@ -2228,6 +2555,12 @@ export interface components {
             number: number;
             reason: string;
             saved_at: string;
+        };
+        Missing: {
+            block: string;
+            injection_id?: string;
+            quantity: string;
+            words: string;
         };
         Move: {
             injection_id: string;
@@ -2514,6 +2847,30 @@ export interface components {
             injection_id: string;
             layout: string;
         };
+        ReportFile: {
+            format: string;
+            hash?: string;
+            injection_id?: string;
+            injections: string[];
+            name: string;
+            position: number;
+            sample?: string;
+            says?: string;
+            sent: components["schemas"]["DeliveryState"][];
+            size: number;
+            state: string;
+        };
+        ReportSet: {
+            asked: components["schemas"]["SetAsked"];
+            files: components["schemas"]["ReportFile"][];
+            id: string;
+            inputs_hash: string;
+            layout_name: string;
+            layout_version: number;
+            made_at: string | null;
+            made_by: string;
+            state: string;
+        };
         Reporting: {
             as_measured?: boolean;
             common_terms?: string[];
@@ -2588,6 +2945,18 @@ export interface components {
             name: string;
             points: number;
             unit: string;
+        };
+        SetAsked: {
+            all: boolean;
+            each: string;
+            formats: string[];
+            hold: string[];
+            layout: string;
+            names: string;
+            to: string[];
+        };
+        SetHalted: {
+            for_good: boolean;
         };
         Setting: {
             group?: string;
@@ -2764,6 +3133,10 @@ export interface components {
             index: number;
             injection_id: string;
             reason?: string;
+        };
+        Targets: {
+            folder: string;
+            receiver: string;
         };
         Term: {
             link?: components["schemas"]["Link"] | null;
@@ -3860,6 +4233,174 @@ export interface operations {
             };
         };
     };
+    layouts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The layouts that a batch can be reported by: those it used last first, then those of its study, then those that ship */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptLayout"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepLayout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayoutKept"];
+            };
+        };
+        responses: {
+            /** @description Save a layout with the study of a batch */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptLayout"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drawLayout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayoutAsked"];
+            };
+        };
+        responses: {
+            /** @description Draw a layout, saved or not: its pages, and where everything stands on them */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drawn"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    useLayout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayoutUsed"];
+            };
+        };
+        responses: {
+            /** @description Note that a batch is looked at with a layout */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayoutUsed"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    putLayoutAway: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                layout: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Take a layout off the list of the study of a batch */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptLayout"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     limits: {
         parameters: {
             query?: never;
@@ -4902,6 +5443,275 @@ export interface operations {
             };
         };
     };
+    sets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The reports that were made together, with what became of each */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportSet"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    makeSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetAsked"];
+            };
+        };
+        responses: {
+            /** @description Make reports together */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportSet"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    planSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetAsked"];
+            };
+        };
+        responses: {
+            /** @description What would be made together, under which names, and what would be held back */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportSet"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setFile: {
+        parameters: {
+            query?: {
+                open?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+                set: string;
+                position: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A report of a set as it was made */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    makeAgain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                set: string;
+                position: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Make a report again, and compare the bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Again"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    goOn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                set: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Make what waits of a set, and try again what failed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportSet"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    haltSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                set: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetHalted"];
+            };
+        };
+        responses: {
+            /** @description Stop making reports, for now or for good; what is made stays */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportSet"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setZip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                set: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description All that was made of a set, with its checksums */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     settle: {
         parameters: {
             query?: never;
@@ -5653,6 +6463,35 @@ export interface operations {
             };
         };
     };
+    deliver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Send what waits to be sent now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Targets"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     openDemo: {
         parameters: {
             query?: never;
@@ -5971,6 +6810,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Study"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    targets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Where reports can go besides being kept */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Targets"];
                 };
             };
             /** @description What is wrong and what to do */

@@ -1,0 +1,581 @@
+package lab
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"yugen/core/batch"
+	"yugen/jobs"
+	"yugen/lab/change"
+	"yugen/report"
+	"yugen/report/layouts"
+	"yugen/store"
+)
+
+// Where reports go besides being kept here.
+const (
+	ToFolder   = "folder"
+	ToReceiver = "receiver"
+)
+
+// Why a report may be held back.
+const (
+	HeldByNotices = "notices" // something about it is open
+	HeldByMissing = "missing" // it shows a value that is not there
+	HeldByRange   = "range"   // an amount is outside the range of its curve
+)
+
+// How far a file, a set or a delivery is.
+const (
+	Waits   = "waits"
+	Made    = "made"
+	Held    = "held"
+	Failed  = "failed"
+	Stopped = "stopped"
+	Paused  = "paused"
+	Making  = "making"
+	Sent    = "sent"
+)
+
+// SetAsked says which reports are to be made together.
+type SetAsked struct {
+	Layout  string          `json:"layout"`
+	Each    layouts.Each    `json:"each"` // empty is as the layout says
+	All     bool            `json:"all"`  // of injections: also those that are no sample
+	Formats []report.Format `json:"formats"`
+	Names   string          `json:"names"` // of the files, with values
+	Hold    []string        `json:"hold"`
+	To      []string        `json:"to"`
+}
+
+// ReportSet are reports that are made together, with what became of each.
+type ReportSet struct {
+	ID            string       `json:"id"` // empty before they are begun
+	State         string       `json:"state"`
+	LayoutName    string       `json:"layout_name"`
+	LayoutVersion int          `json:"layout_version"`
+	InputsHash    string       `json:"inputs_hash"`
+	Asked         SetAsked     `json:"asked"`
+	MadeBy        string       `json:"made_by"`
+	MadeAt        *time.Time   `json:"made_at"`
+	Files         []ReportFile `json:"files"`
+}
+
+// ReportFile is one of them.
+type ReportFile struct {
+	Position    int             `json:"position"`
+	InjectionID string          `json:"injection_id,omitempty"`
+	Sample      string          `json:"sample,omitempty"`
+	Injections  []string        `json:"injections"` // whose it is, by id
+	Name        string          `json:"name"`
+	Format      report.Format   `json:"format"`
+	State       string          `json:"state"`
+	Says        string          `json:"says,omitempty"`
+	Hash        string          `json:"hash,omitempty"`
+	Size        int64           `json:"size"`
+	Sent        []DeliveryState `json:"sent"`
+}
+
+// DeliveryState is where a file went, or when it was last tried.
+type DeliveryState struct {
+	Target string    `json:"target"`
+	State  string    `json:"state"`
+	Says   string    `json:"says,omitempty"`
+	Tries  int       `json:"tries"`
+	At     time.Time `json:"at"`
+}
+
+// planned is a set that can be made: its layout, what it is made of, and its files.
+type planned struct {
+	layout   KeptLayout
+	one      layouts.Layout
+	base     report.Input
+	subjects []report.Subject
+	set      ReportSet
+}
+
+// PlanSet says what would be made, under which names, and what would be held back.
+func (l *Lab) PlanSet(ctx context.Context, batchID string, asked SetAsked) (ReportSet, error) {
+	p, err := l.Process(ctx, batchID)
+	if err != nil {
+		return ReportSet{}, err
+	}
+	plan, err := l.plan(ctx, p, asked)
+	return plan.set, err
+}
+
+func (l *Lab) plan(ctx context.Context, p Processed, asked SetAsked) (planned, error) {
+	var plan planned
+	kept, err := l.layout(ctx, p.Batch.ID, asked.Layout)
+	if err != nil {
+		return plan, err
+	}
+	one := kept.Layout
+	if asked.Each != "" {
+		one.Each = asked.Each
+	}
+	if err := one.Validate(); err != nil {
+		return plan, refuse("%s", err)
+	}
+	if asked.Formats, err = l.formatsFor(asked); err != nil {
+		return plan, err
+	}
+	base, err := l.reportOf(ctx, p, "", "")
+	if err != nil {
+		return plan, err
+	}
+	subjects := base.Subjects(one.Each)
+	if one.Each == layouts.EachInjection && !asked.All {
+		subjects = base.OnlySamples(subjects)
+	}
+	names, err := report.FileNames(one, base, subjects, asked.Names)
+	if err != nil {
+		return plan, refuseAt("/names", "%s", err)
+	}
+	plan = planned{layout: kept, one: one, base: base, subjects: subjects, set: ReportSet{State: Waits, LayoutName: kept.Layout.Name, LayoutVersion: kept.Version, InputsHash: p.InputsHash, Asked: asked, Files: []ReportFile{}}}
+	for k, s := range subjects {
+		says, err := l.heldBack(ctx, p, plan, s)
+		if err != nil {
+			return plan, err
+		}
+		for _, as := range asked.Formats {
+			f := ReportFile{Position: len(plan.set.Files), InjectionID: s.InjectionID, Sample: s.Sample, Injections: injectionsOf(p, s), Name: names[k], Format: as, State: Waits, Sent: []DeliveryState{}}
+			if says != "" {
+				f.State, f.Says = Held, says
+			}
+			plan.set.Files = append(plan.set.Files, f)
+		}
+	}
+	return plan, nil
+}
+
+// formatsFor are the formats that are made: what is sent to a receiver has its numbers as JSON beside it.
+func (l *Lab) formatsFor(asked SetAsked) ([]report.Format, error) {
+	var list []report.Format
+	for _, f := range asked.Formats {
+		if !slices.Contains(report.Formats, f) {
+			return nil, refuseAt("/formats", "%q is no format of a report", f)
+		}
+		if !slices.Contains(list, f) {
+			list = append(list, f)
+		}
+	}
+	for _, to := range asked.To {
+		switch {
+		case to == ToFolder && l.Folder == "":
+			return nil, refuseAt("/to", "no folder for reports is named; start with --reports")
+		case to == ToReceiver && l.Receiver == "":
+			return nil, refuseAt("/to", "no receiver is named; start with --receiver")
+		case to != ToFolder && to != ToReceiver:
+			return nil, refuseAt("/to", "reports go to a folder or a receiver, not to %q", to)
+		}
+	}
+	if slices.Contains(asked.To, ToReceiver) && !slices.Contains(list, report.AsJSON) {
+		list = append(list, report.AsJSON)
+	}
+	if len(list) == 0 {
+		return nil, refuseAt("/formats", "choose a format")
+	}
+	return list, nil
+}
+
+// injectionsOf are the injections of a subject; none are those of the whole batch.
+func injectionsOf(p Processed, s report.Subject) []string {
+	if s.InjectionID != "" {
+		return []string{s.InjectionID}
+	}
+	for _, r := range p.Result.Samples {
+		if s.Sample != "" && r.Name == s.Sample {
+			return r.InjectionIDs
+		}
+	}
+	return []string{}
+}
+
+// heldBack says why a report is not made, or nothing.
+func (l *Lab) heldBack(ctx context.Context, p Processed, plan planned, s report.Subject) (string, error) {
+	own := injectionsOf(p, s)
+	of := func(id string) bool { return len(own) == 0 || slices.Contains(own, id) }
+	for _, why := range plan.set.Asked.Hold {
+		switch why {
+		case HeldByNotices:
+			for _, n := range p.Result.Notices {
+				if n.InjectionID != "" && of(n.InjectionID) && !slices.Contains(p.Batch.Settled, n.Key) {
+					return n.Subject + ": " + n.Text, nil
+				}
+			}
+		case HeldByRange:
+			for _, in := range p.Result.Injections {
+				for id, r := range in.Readings {
+					if of(in.ID) && slices.Contains(r.Flags, batch.AboveRange) {
+						return compoundIn(p.Batch.Version.Method, id) + " is above the range of its curve", nil
+					}
+				}
+			}
+		case HeldByMissing:
+			in := plan.base
+			r, err := report.Make(plan.one, in, s)
+			if err != nil {
+				return "", refuse("%s", err)
+			}
+			if len(r.Missing) > 0 {
+				return "it shows what is not there: " + strings.ToLower(r.Missing[0].Words), nil
+			}
+		default:
+			return "", refuseAt("/hold", "reports are held back for notices, missing or range, not for %q", why)
+		}
+	}
+	return "", nil
+}
+
+func compoundIn(m batch.Method, id string) string {
+	for _, c := range m.Compounds {
+		if c.ID == id {
+			return c.Name
+		}
+	}
+	return id
+}
+
+// MakeSet begins to make reports. What becomes of them is read with Sets.
+func (l *Lab) MakeSet(ctx context.Context, batchID string, asked SetAsked, who string) (ReportSet, error) {
+	p, err := l.Process(ctx, batchID)
+	if err != nil {
+		return ReportSet{}, err
+	}
+	plan, err := l.plan(ctx, p, asked)
+	if err != nil {
+		return plan.set, err
+	}
+	if len(plan.set.Files) == 0 {
+		return plan.set, refuse("there is nothing to make a report of: the batch has no %s", plan.one.Each)
+	}
+	var kept store.ReportSet
+	err = l.store.Write(ctx, func(t *store.Tx) error {
+		var files []store.ReportFile
+		for _, f := range plan.set.Files {
+			files = append(files, store.ReportFile{Position: f.Position, InjectionID: f.InjectionID, Sample: f.Sample, Name: f.Name, Format: string(f.Format), State: f.State, Says: f.Says})
+		}
+		kept, err = t.PutReportSet(store.ReportSet{BatchID: batchID, Layout: asked.Layout, LayoutName: plan.layout.Layout.Name, LayoutVersion: plan.layout.Version, Document: string(plan.one.JSON()),
+			Asked: change.JSON(plan.set.Asked), InputsHash: p.InputsHash, State: Making, MadeBy: who}, files)
+		if err != nil {
+			return err
+		}
+		_, err = t.Record(store.Change{Who: who, BatchID: batchID, Action: store.SetAction, Subject: fmt.Sprintf("%d files by %s, version %d", len(files), plan.layout.Layout.Name, plan.layout.Version), After: change.JSON(map[string]string{"set": kept.ID, "inputs_hash": p.InputsHash})})
+		return err
+	})
+	if err != nil {
+		return plan.set, err
+	}
+	l.startSet(ctx, batchID, kept.ID, who)
+	return l.set(ctx, batchID, kept.ID)
+}
+
+func (l *Lab) startSet(ctx context.Context, batchID, setID, who string) {
+	l.Jobs.Start(ctx, l.setJob(batchID, setID, who, ""), func(ctx context.Context, p *jobs.Progress) (any, error) {
+		return nil, l.makeFiles(ctx, batchID, setID, p)
+	})
+}
+
+// runSet makes a set whose making was stopped with the program.
+func (l *Lab) runSet(ctx context.Context, batchID, setID, who, jobID string) error {
+	_, err := l.Jobs.Do(ctx, l.setJob(batchID, setID, who, jobID), func(ctx context.Context, p *jobs.Progress) (any, error) {
+		return nil, l.makeFiles(ctx, batchID, setID, p)
+	})
+	return err
+}
+
+func (l *Lab) setJob(batchID, setID, who, jobID string) jobs.Asked {
+	return jobs.Asked{ID: jobID, Kind: jobs.Set, Key: "reports " + setID + " " + store.NewID(), BatchID: batchID, Subject: "reports", Who: who, Args: setID}
+}
+
+// makeFiles makes what waits of a set, one after the other, from the inputs that the set names: where they have changed, what is left is held back.
+func (l *Lab) makeFiles(ctx context.Context, batchID, setID string, progress *jobs.Progress) error {
+	l.making.Lock() // one that was halted ends before it is gone on with
+	defer l.making.Unlock()
+	kept := context.WithoutCancel(ctx)
+	var set store.ReportSet
+	var files []store.ReportFile
+	if err := l.store.Read(ctx, func(t *store.Tx) (err error) {
+		if set, err = t.ReportSet(setID); err != nil {
+			return err
+		}
+		files, err = t.ReportFiles(setID)
+		return err
+	}); err != nil {
+		return err
+	}
+	one, err := layouts.Read([]byte(set.Document))
+	if err != nil {
+		return err
+	}
+	p, err := l.Process(ctx, batchID)
+	if err != nil {
+		return err
+	}
+	for k, f := range files {
+		progress.Set(k, len(files))
+		if f.State != Waits {
+			continue
+		}
+		if ctx.Err() != nil {
+			return ctx.Err() // what is made stays; the rest waits until it is taken up again
+		}
+		current, state, err := l.standing(ctx, batchID, setID)
+		if err != nil || state != Making {
+			return err // somebody has halted it
+		}
+		if current != set.InputsHash || p.InputsHash != set.InputsHash {
+			f.State, f.Says = Held, "results changed"
+		} else if err := l.makeFile(kept, p, one, set, &f); err != nil {
+			f.State, f.Says = Failed, Reason(err)
+		}
+		if err := l.store.Write(kept, func(t *store.Tx) error { return t.SetReportFile(setID, f) }); err != nil {
+			return err
+		}
+	}
+	progress.Set(len(files), len(files))
+	if err := l.store.Write(kept, func(t *store.Tx) error {
+		if s, err := t.ReportSet(setID); err != nil || s.State != Making {
+			return err
+		}
+		return t.SetReportSet(setID, Made)
+	}); err != nil {
+		return err
+	}
+	l.Deliver(ctx)
+	l.watch.tell(Event{BatchID: batchID})
+	return nil
+}
+
+// standing is the hash of what a batch would be computed from now, and how far a set of its reports is.
+func (l *Lab) standing(ctx context.Context, batchID, setID string) (current, state string, err error) {
+	err = l.store.Read(ctx, func(t *store.Tx) error {
+		b, err := t.Batch(batchID)
+		if err != nil {
+			return err
+		}
+		s, err := t.ReportSet(setID)
+		current, state = inputsHash(b), s.State
+		return err
+	})
+	return current, state, err
+}
+
+// makeFile makes one report and keeps it, with what is to be sent.
+func (l *Lab) makeFile(ctx context.Context, p Processed, one layouts.Layout, set store.ReportSet, f *store.ReportFile) error {
+	of := report.Subject{InjectionID: f.InjectionID, Sample: f.Sample}
+	in, err := l.inputFor(ctx, p, one, of)
+	if err != nil {
+		return err
+	}
+	data, err := report.Write(one, in, of, report.Format(f.Format))
+	if err != nil {
+		return err
+	}
+	var asked SetAsked
+	if err := json.Unmarshal([]byte(set.Asked), &asked); err != nil {
+		return err
+	}
+	return l.store.Write(ctx, func(t *store.Tx) error {
+		if f.Hash, err = t.PutBlob(data); err != nil {
+			return err
+		}
+		f.Size, f.State, f.Says = int64(len(data)), Made, ""
+		for _, to := range asked.To {
+			if err := t.PutDelivery(store.Delivery{SetID: set.ID, Position: f.Position, Target: to, State: Waits}); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// Sets lists the reports that were made together, the newest first.
+func (l *Lab) Sets(ctx context.Context, batchID string) ([]ReportSet, error) {
+	list := []ReportSet{}
+	err := l.store.Read(ctx, func(t *store.Tx) error {
+		sets, err := t.ReportSets(batchID)
+		if err != nil {
+			return err
+		}
+		for _, s := range sets {
+			one, err := readSet(t, s)
+			if err != nil {
+				return err
+			}
+			list = append(list, one)
+		}
+		return nil
+	})
+	return list, err
+}
+
+func (l *Lab) set(ctx context.Context, batchID, id string) (ReportSet, error) {
+	list, err := l.Sets(ctx, batchID)
+	if err != nil {
+		return ReportSet{}, err
+	}
+	for _, s := range list {
+		if s.ID == id {
+			return s, nil
+		}
+	}
+	return ReportSet{}, fmt.Errorf("reports %s: %w", id, store.ErrNotFound)
+}
+
+func readSet(t *store.Tx, s store.ReportSet) (ReportSet, error) {
+	one := ReportSet{ID: s.ID, State: s.State, LayoutName: s.LayoutName, LayoutVersion: s.LayoutVersion, InputsHash: s.InputsHash, MadeBy: s.MadeBy, MadeAt: &s.MadeAt, Files: []ReportFile{}}
+	if err := json.Unmarshal([]byte(s.Asked), &one.Asked); err != nil {
+		return one, err
+	}
+	files, err := t.ReportFiles(s.ID)
+	if err != nil {
+		return one, err
+	}
+	sent, err := t.Deliveries(s.ID, "")
+	if err != nil {
+		return one, err
+	}
+	for _, f := range files {
+		file := ReportFile{Position: f.Position, InjectionID: f.InjectionID, Sample: f.Sample, Injections: []string{}, Name: f.Name, Format: report.Format(f.Format), State: f.State, Says: f.Says, Hash: f.Hash, Size: f.Size, Sent: []DeliveryState{}}
+		for _, d := range sent {
+			if d.Position == f.Position {
+				file.Sent = append(file.Sent, DeliveryState{d.Target, d.State, d.Says, d.Tries, d.At})
+			}
+		}
+		one.Files = append(one.Files, file)
+	}
+	return one, nil
+}
+
+// HaltSet stops the making of a set: for now, or for good. What is made stays.
+func (l *Lab) HaltSet(ctx context.Context, batchID, id string, forGood bool, who string) (ReportSet, error) {
+	s, err := l.set(ctx, batchID, id)
+	if err != nil {
+		return s, err
+	}
+	err = l.store.Write(ctx, func(t *store.Tx) error {
+		files, err := t.ReportFiles(id)
+		if err != nil {
+			return err
+		}
+		waiting := 0
+		for _, f := range files {
+			if f.State != Waits {
+				continue
+			}
+			waiting++
+			if forGood {
+				f.State, f.Says = Stopped, "stopped by "+who
+				if err := t.SetReportFile(id, f); err != nil {
+					return err
+				}
+			}
+		}
+		switch {
+		case waiting == 0:
+			return nil // it came to its end before
+		case forGood:
+			return t.SetReportSet(id, Stopped)
+		}
+		return t.SetReportSet(id, Paused)
+	})
+	if err != nil {
+		return s, err
+	}
+	return l.set(ctx, batchID, id)
+}
+
+// GoOn makes what waits of a set, and tries again what failed.
+func (l *Lab) GoOn(ctx context.Context, batchID, id, who string) (ReportSet, error) {
+	if _, err := l.set(ctx, batchID, id); err != nil {
+		return ReportSet{}, err
+	}
+	err := l.store.Write(ctx, func(t *store.Tx) error {
+		files, err := t.ReportFiles(id)
+		if err != nil {
+			return err
+		}
+		for _, f := range files {
+			if f.State == Failed || f.State == Stopped {
+				f.State, f.Says = Waits, ""
+				if err := t.SetReportFile(id, f); err != nil {
+					return err
+				}
+			}
+		}
+		return t.SetReportSet(id, Making)
+	})
+	if err != nil {
+		return ReportSet{}, err
+	}
+	l.startSet(ctx, batchID, id, who)
+	return l.set(ctx, batchID, id)
+}
+
+// Again says whether a report that is made again is the same.
+type Again struct {
+	Same bool   `json:"same"`
+	Says string `json:"says"`
+}
+
+// MakeAgain makes a kept report again, from what the batch is now, and compares the bytes. The kept one stays.
+func (l *Lab) MakeAgain(ctx context.Context, batchID, id string, position int) (Again, error) {
+	var set store.ReportSet
+	var files []store.ReportFile
+	if err := l.store.Read(ctx, func(t *store.Tx) (err error) {
+		if set, err = t.ReportSet(id); err != nil || set.BatchID != batchID {
+			return fmt.Errorf("reports %s: %w", id, store.ErrNotFound)
+		}
+		files, err = t.ReportFiles(id)
+		return err
+	}); err != nil {
+		return Again{}, err
+	}
+	if position < 0 || position >= len(files) || files[position].Hash == "" {
+		return Again{}, fmt.Errorf("report %d: %w", position, store.ErrNotFound)
+	}
+	one, err := layouts.Read([]byte(set.Document))
+	if err != nil {
+		return Again{}, err
+	}
+	p, err := l.Process(ctx, batchID)
+	if err != nil {
+		return Again{}, err
+	}
+	f := files[position]
+	of := report.Subject{InjectionID: f.InjectionID, Sample: f.Sample}
+	in, err := l.inputFor(ctx, p, one, of)
+	if err != nil {
+		return Again{}, err
+	}
+	data, err := report.Write(one, in, of, report.Format(f.Format))
+	switch {
+	case err != nil:
+		return Again{false, "It cannot be made any more: " + Reason(err)}, nil
+	case store.Hash(data) == f.Hash:
+		return Again{true, "The same, byte for byte."}, nil
+	case p.InputsHash != set.InputsHash:
+		return Again{false, "Not the same: the batch was changed since. The kept one stays."}, nil
+	}
+	return Again{false, "Not the same, although the inputs are: the record has gone on, what is settled, or Yugen itself draws otherwise. The kept one stays."}, nil
+}
+
+// SetFile hands a report of a set back as it was made, with its name.
+func (l *Lab) SetFile(ctx context.Context, batchID, id string, position int) (name string, data []byte, err error) {
+	s, err := l.set(ctx, batchID, id)
+	if err != nil {
+		return "", nil, err
+	}
+	if position < 0 || position >= len(s.Files) || s.Files[position].Hash == "" {
+		return "", nil, fmt.Errorf("report %d: %w", position, store.ErrNotFound)
+	}
+	f := s.Files[position]
+	data, err = l.blob(ctx, f.Hash)
+	return f.Name + "." + string(f.Format), data, err
+}
