@@ -33,6 +33,8 @@ func TestScreenshots(t *testing.T) {
 		{"curves", "curves", "?c=egcg", `document.querySelectorAll(".pt").length > 20`},
 		{"results", "results", "?c=egcg", `document.querySelectorAll("[aria-label=Working] .step").length === 6`},
 		{"report", "report", "", `document.querySelectorAll(".sheet svg").length >= 2`},
+		{"report-layout", "report", "?face=layout&layout=certificate", `document.querySelectorAll("[data-block]").length >= 8 && (document.querySelector("[data-block=b4]").click(), !!document.querySelector(".grip"))`},
+		{"report-many", "report", "?face=many&layout=certificate", `/^\d+ would be made/.test(document.querySelector(".sub h2")?.innerText ?? "")`},
 	} {
 		d.station(s.station, s.query)
 		d.until(s.name, s.ready+` && document.querySelectorAll("[role=option]").length === 47`)

@@ -30,8 +30,17 @@ func kinds(all int, counts map[batch.Role]int) string {
 	return fmt.Sprintf("%d: %s", all, strings.Join(parts, ", "))
 }
 
-// Compounds that fit on one table beside the names.
-const perTable = 8
+// Compounds that fit on one table beside the names of nameWidth, on a page; how narrow a column of theirs may be, mm.
+const (
+	perTable      = 8
+	nameWidth     = 42.0
+	compoundWidth = 15.5
+)
+
+// beside is how many compounds fit beside the names in the width there is.
+func (w *writer) beside() int {
+	return max(1, min(perTable, int((w.right-w.left-nameWidth)/compoundWidth)))
+}
 
 // sampled is what a table of samples has a column of: a compound or a group.
 type sampled struct {
@@ -60,12 +69,13 @@ func (w *writer) samples(title string, all []sampled) {
 		w.sentence("There is no sample with a compound in this batch.")
 		return
 	}
-	for from := 0; from < len(all); from += perTable {
-		part := all[from:min(len(all), from+perTable)]
+	n := w.beside()
+	for from := 0; from < len(all); from += n {
+		part := all[from:min(len(all), from+n)]
 		w.section(title, fmt.Sprintf("%s, mean of replicates, relative SD below", w.in.Method.ReportedUnit()), 30)
 		columns := []column{{head: "Sample", width: 42}}
 		for _, c := range part {
-			columns = append(columns, column{head: c.name, width: (w.right - w.left - 42) / perTable, number: true})
+			columns = append(columns, column{head: c.name, width: (w.right - w.left - nameWidth) / float64(w.beside()), number: true})
 		}
 		var rows [][]cell
 		for _, s := range w.in.Result.Samples {
@@ -122,16 +132,17 @@ func (w *writer) checksBlock(b layouts.Block) {
 		w.sentence("The batch has no check.")
 		return
 	}
-	for from := 0; from < len(targets); from += perTable {
+	n := w.beside()
+	for from := 0; from < len(targets); from += n {
 		w.section(title, fmt.Sprintf("recovery in %%, limits %g to %g", w.in.Method.Checks.RecoveryLow, w.in.Method.Checks.RecoveryHigh), 20)
-		w.checksOf(targets[from:min(len(targets), from+perTable)])
+		w.checksOf(targets[from:min(len(targets), from+n)])
 	}
 }
 
 func (w *writer) checksOf(targets []compounds.Compound) {
 	columns := []column{{head: "Check", width: 42}}
 	for _, c := range targets {
-		columns = append(columns, column{head: c.Name, width: (w.right - w.left - 42) / perTable, number: true})
+		columns = append(columns, column{head: c.Name, width: (w.right - w.left - nameWidth) / float64(w.beside()), number: true})
 	}
 	var rows [][]cell
 	for _, l := range w.in.Lines {

@@ -264,3 +264,26 @@ func TestNamesOfFiles(t *testing.T) {
 		t.Error("a pattern that is not closed was taken")
 	}
 }
+
+// In a narrow place numbers are never cut: columns that find no room are left out and named.
+func TestNumbersAreNeverCut(t *testing.T) {
+	for wide := 20.0; wide < 170; wide += 7 {
+		w := newTestWriter(t)
+		w.right = w.left + wide
+		w.table([]column{{head: "Compound", width: 60}, {head: "Amount", width: 20, number: true}, {head: "Interval", width: 40, number: true}, {head: "RSD", width: 20, number: true}}, [][]cell{{plain("Chlorotheophylline"), plain("123.456"), plain("120.001 – 127.003"), plain("1.25")}}, 5)
+		said := ""
+		for _, it := range w.page().Items {
+			if it.Text != nil {
+				said += it.Text.Text + "|"
+				if end := it.Text.X; it.Text.Align == "end" && end > w.right+0.01 {
+					t.Errorf("%g mm: %q ends at %g", wide, it.Text.Text, end)
+				}
+			}
+		}
+		for head, value := range map[string]string{"Amount": "123.456", "Interval": "120.001 – 127.003", "RSD": "1.25"} {
+			if shown, named := strings.Contains(said, value), strings.Contains(said, "No room here for") && strings.Contains(said[strings.Index(said, "No room"):], head[:3]); !shown && !named && wide > 60 {
+				t.Errorf("%g mm: %s is neither shown nor named: %s", wide, head, said)
+			}
+		}
+	}
+}

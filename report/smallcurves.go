@@ -7,14 +7,19 @@ import (
 	"yugen/core/batch"
 )
 
-const smallHeight = 13.0
+// How high small curves are, and how narrow they may be, mm.
+const (
+	smallHeight = 13.0
+	leastCurve  = 20.0
+)
 
 // smallCurves draws every curve small: the line, its points, and the range it holds for.
 func (w *writer) smallCurves() {
-	smallWidth := (w.right - w.left) / perTable
-	for from := 0; from < len(w.in.Result.Curves); from += perTable {
+	n := max(1, min(perTable, int((w.right-w.left)/leastCurve)))
+	smallWidth := (w.right - w.left) / float64(n)
+	for from := 0; from < len(w.in.Result.Curves); from += n {
 		w.room(smallHeight + 12)
-		for k, c := range w.in.Result.Curves[from:min(len(w.in.Result.Curves), from+perTable)] {
+		for k, c := range w.in.Result.Curves[from:min(len(w.in.Result.Curves), from+n)] {
 			w.smallCurve(w.left+float64(k)*smallWidth, smallWidth, c)
 		}
 		w.y += smallHeight + 11

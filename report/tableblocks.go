@@ -447,12 +447,12 @@ func (w *writer) groupOf(line int, by string) string {
 }
 
 func (w *writer) summaryTable(q quantities.Quantity, groups []summary.Group, targets []compounds.Compound, cube summary.Cube, statistics []string) {
-	const names = 42.0
-	for from := 0; from < len(targets); from += perTable {
-		part := targets[from:min(len(targets), from+perTable)]
-		columns := []column{{head: "", width: names}}
+	n := w.beside()
+	for from := 0; from < len(targets); from += n {
+		part := targets[from:min(len(targets), from+n)]
+		columns := []column{{head: "", width: nameWidth}}
 		for _, c := range part {
-			columns = append(columns, column{head: c.Name, width: (w.right - w.left - names) / perTable, number: true})
+			columns = append(columns, column{head: c.Name, width: (w.right - w.left - nameWidth) / float64(n), number: true})
 		}
 		var rows [][]cell
 		for g, group := range groups {

@@ -153,6 +153,7 @@ func plain(text string) cell { return cell{text: text} }
 
 // table writes rows under a heading, which is repeated on each new page. No row stands alone on the last one.
 func (w *writer) table(columns []column, rows [][]cell, height float64) {
+	columns, rows, without := roomy(columns, rows, w.right-w.left)
 	columns = shared(fitted(columns, w.right-w.left), rows)
 	for k := range columns {
 		columns[k].after = k > 0 && columns[k-1].number
@@ -185,7 +186,66 @@ func (w *writer) table(columns []column, rows [][]cell, height float64) {
 		w.page().line(w.left, under, x, under, 0.12, hair)
 		w.y += height
 	}
+	if len(without) > 0 {
+		w.page().text(Text{X: w.left, Y: w.y, Size: 6.5, Font: SerifItal, Colour: kaki, Text: fit("No room here for "+strings.Join(without, ", "), SerifItal, 6.5, w.right-w.left)})
+		w.y += 3.4
+	}
 	w.y += 2
+}
+
+// leastText is how narrow a column of words may become, mm; numbers are never cut.
+const leastText = 16.0
+
+// roomy leaves the last columns out where all together are too narrow to be read, and says which.
+func roomy(columns []column, rows [][]cell, most float64) (kept []column, cells [][]cell, without []string) {
+	need := func(k int) float64 {
+		if columns[k].number {
+			return wanted(columns, rows, k)
+		}
+		return min(leastText, wanted(columns, rows, k))
+	}
+	n, total := 0, 0.0
+	for n < len(columns) {
+		if total += need(n); n > 0 && total > most {
+			break
+		}
+		n++
+	}
+	if n == len(columns) {
+		return columns, rows, nil
+	}
+	for _, c := range columns[n:] {
+		if c.head != "" {
+			without = append(without, c.head)
+		}
+	}
+	for _, row := range rows {
+		cells = append(cells, row[:n])
+	}
+	return columns[:n], cells, without
+}
+
+// wanted is how wide a column is whose heading and values are not cut, mm.
+func wanted(columns []column, rows [][]cell, k int) float64 {
+	const gap = 1.5 // mm between the text of neighbouring columns
+	c := columns[k]
+	wide := width(c.head, Sans, 7.5) + gap
+	more := 0.0
+	if !c.number && k > 0 && columns[k-1].number {
+		more = afterNumbers
+	}
+	for _, row := range rows {
+		for n, line := range strings.Split(row[k].text, "\n") {
+			font, size := Sans, 8.0
+			if n > 0 {
+				size = 6.8
+			} else if row[k].strong {
+				font = SansMedium
+			}
+			wide = max(wide, width(line, font, size)+gap)
+		}
+	}
+	return wide + more
 }
 
 // fitted are columns that fill no more than the width there is: what is too wide gives way in proportion.
@@ -206,26 +266,11 @@ func fitted(columns []column, most float64) []column {
 
 // shared gives columns whose heading or values want more than their width what others have to spare, numbers before text.
 func shared(columns []column, rows [][]cell) []column {
-	const gap = 1.5 // mm between the text of neighbouring columns
 	out := slices.Clone(columns)
 	wants := make([]float64, len(columns))
 	spare := 0.0
 	for i, c := range columns {
-		wants[i] = width(c.head, Sans, 7.5) + gap
-		if !c.number && i > 0 && columns[i-1].number {
-			wants[i] += afterNumbers
-		}
-		for _, row := range rows {
-			for k, line := range strings.Split(row[i].text, "\n") {
-				font, size := Sans, 8.0
-				if k > 0 {
-					size = 6.8
-				} else if row[i].strong {
-					font = SansMedium
-				}
-				wants[i] = max(wants[i], width(line, font, size)+gap)
-			}
-		}
+		wants[i] = wanted(columns, rows, i)
 		spare += max(0, c.width-wants[i])
 	}
 	given := 0.0
@@ -241,6 +286,15 @@ func shared(columns []column, rows [][]cell) []column {
 	if spare > 0 {
 		for i, c := range columns {
 			out[i].width -= max(0, c.width-wants[i]) * given / spare
+		}
+	}
+	for i := range out { // words give way to numbers, which are never cut
+		for k := range out {
+			if lacks := wants[i] - out[i].width; out[i].number && lacks > 0 && !out[k].number {
+				more := max(0, min(lacks, out[k].width-leastText))
+				out[i].width += more
+				out[k].width -= more
+			}
 		}
 	}
 	return out

@@ -3,6 +3,16 @@ import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
+export type Quantity = Schemas["Quantity"];
+export type Layout = Schemas["Layout"];
+export type LayoutBlock = Schemas["LayoutBlock"];
+export type LayoutValue = Schemas["LayoutValue"];
+export type KeptLayout = Schemas["KeptLayout"];
+export type Drawn = Schemas["Drawn"];
+export type Box = Schemas["Box"];
+export type SetAsked = Schemas["SetAsked"];
+export type ReportSet = Schemas["ReportSet"];
+export type ReportFile = Schemas["ReportFile"];
 export type Study = Schemas["Study"];
 export type Batch = Schemas["Batch"];
 export type Injection = Schemas["Injection"];

@@ -1,6 +1,16 @@
 // What is asked of the server, each question with the key under which its answer is kept.
 import { QueryClient } from "@tanstack/svelte-query";
-import { type CurveTrial, answer, api, fetchTrace, type MethodTrial, type View, type WholeWayAsk } from "../api/client";
+import {
+  type CurveTrial,
+  answer,
+  api,
+  fetchTrace,
+  type Layout,
+  type MethodTrial,
+  type SetAsked,
+  type View,
+  type WholeWayAsk,
+} from "../api/client";
 import { asked } from "../early";
 
 export const queries = new QueryClient({
@@ -54,6 +64,36 @@ export const ask = {
     queryKey: ["waiting", batch, revision],
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.GET("/api/batches/{batch}/waiting", { params: { path: { batch } } })),
+  }),
+  layouts: (batch: string) => ({
+    queryKey: ["layouts", batch],
+    queryFn: () => answer(api.GET("/api/batches/{batch}/layouts", { params: { path: { batch } } })),
+  }),
+  /** The pages of a layout, saved or not, and where everything stands on them. */
+  drawn: (batch: string, revision: number, layout: Layout | undefined, injection: string, sample: string, version: string) => ({
+    queryKey: ["drawn", batch, revision, version, injection, sample, JSON.stringify(layout)],
+    enabled: layout !== undefined,
+    gcTime: 30_000,
+    placeholderData: <T>(before: T) => before,
+    queryFn: () =>
+      answer(
+        api.POST("/api/batches/{batch}/layouts/draw", {
+          params: { path: { batch } },
+          body: { layout: layout!, injection_id: injection, sample },
+        }),
+      ),
+  }),
+  targets: () => ({ queryKey: ["targets"], queryFn: () => answer(api.GET("/api/targets")) }),
+  sets: (batch: string) => ({
+    queryKey: ["sets", batch],
+    queryFn: () => answer(api.GET("/api/batches/{batch}/sets", { params: { path: { batch } } })),
+  }),
+  plan: (batch: string, revision: number, asked: SetAsked) => ({
+    queryKey: ["plan", batch, revision, JSON.stringify(asked)],
+    enabled: asked.layout !== "" && asked.formats.length > 0,
+    retry: false,
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.POST("/api/batches/{batch}/sets/plan", { params: { path: { batch } }, body: asked })),
   }),
   views: (batch: string) => ({
     queryKey: ["views", batch],

@@ -19,6 +19,8 @@ type Query = {
   scale?: string;
   /** A view of the study, on a report. */
   view?: string;
+  /** The layout that is open, on a report. */
+  layout?: string;
 };
 
 class Place {

@@ -45,6 +45,7 @@ const what: Record<Job["kind"], string> = {
   files: "Taking in",
   results: "Computing",
   report: "Drawing the report of",
+  reports: "Making",
   backup: "Backing up",
   check: "Checking",
 };

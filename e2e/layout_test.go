@@ -1,0 +1,105 @@
+package e2e
+
+import (
+	"fmt"
+	"io"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+)
+
+// blockAt is where a block of the page that is laid out stands on the screen, at a share of its width and height.
+func (d *desk) blockAt(id string, across, down float64) (x, y float64) {
+	d.t.Helper()
+	d.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`document.querySelector("[data-block=%s]").scrollIntoView({ block: "center" })`, id)))
+	p := read[[]float64](d, fmt.Sprintf(`(() => { const b = document.querySelector("[data-block=%s]").getBoundingClientRect(); return [b.left + b.width * %g, b.top + b.height * %g] })()`, id, across, down))
+	return p[0], p[1]
+}
+
+func (d *desk) dragTo(from string, x, y float64) {
+	d.t.Helper()
+	p := read[[]float64](d, fmt.Sprintf(`(() => { const b = document.querySelector(%q).getBoundingClientRect(); return [b.left + b.width / 2, b.top + b.height / 2] })()`, from))
+	d.do(chromedp.DragAndDropXY(p[0], p[1], x, y))
+}
+
+// layoutRows are the kinds of the blocks of the layout that is open, row by row, as the server drew them: a row is what stands at one height.
+func (d *desk) layoutRows() string {
+	d.t.Helper()
+	return read[string](d, `(() => {
+		const seen = new Map();
+		for (const b of document.querySelectorAll("[data-block]")) {
+			const box = b.getBoundingClientRect(), sheet = b.closest("[data-page]").dataset.page, row = sheet + " " + Math.round(box.top + (b.closest(".surface")?.scrollTop ?? 0));
+			seen.set(row, [...(seen.get(row) ?? []), [box.left, b.title.split(":")[0]]]);
+		}
+		return [...seen.values()].map(r => r.sort((a, b) => a[0] - b[0]).map(b => b[1]).join("+")).join(" ");
+	})()`)
+}
+
+// A layout is made by dragging, its steps are taken back, it is kept under a name of its own, reports are made by it for every sample, and the last of them
+// says the amount that the results say.
+func TestALayoutIsMadeByDragging(t *testing.T) {
+	d := open(t)
+	d.station("report", "?face=layout&layout=certificate")
+	d.until("the page", `document.querySelectorAll("[data-block]").length >= 8`)
+	if !strings.Contains(d.layoutRows(), "Results Chromatogram Notices Text Signatures") {
+		t.Fatalf("the certificate is %s", d.layoutRows())
+	}
+	// A curve dragged onto the right third of the results stands beside them.
+	d.do(chromedp.Click(chromedp.CSS(`[data-block=b4]`)))
+	x, y := d.blockAt("b4", 0.9, 0.5)
+	d.dragTo(`.rail [title^="Curve:"]`, x, y)
+	d.until("the curve beside the results", `(() => { const r = document.querySelector("[data-block=b4]")?.getBoundingClientRect(), c = [...document.querySelectorAll("[data-block]")].find(b => b.title.startsWith("Curve:"))?.getBoundingClientRect(); return r && c && Math.abs(r.top - c.top) < 3 && c.left > r.right - 12 })()`)
+	// The keyboard makes it wider; the results give way.
+	before := read[float64](d, `document.querySelector("[data-block=b4]").getBoundingClientRect().width`)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.activeElement?.blur()`))
+	d.press("+")
+	d.until("the results gave way", fmt.Sprintf(`document.querySelector("[data-block=b4]").getBoundingClientRect().width < %g - 20`, before))
+	d.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(2)))
+	d.until("taken back", fmt.Sprintf(`Math.abs(document.querySelector("[data-block=b4]").getBoundingClientRect().width - %g) < 2`, before))
+	// The chromatogram is dragged by its grip under the notices.
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[data-block=b5]").click()`))
+	d.until("its grip", `!!document.querySelector(".grip")`)
+	x, y = d.blockAt("b6", 0.5, 0.95)
+	d.dragTo(".grip", x, y)
+	d.until("the chromatogram under the notices", `document.querySelector("[data-block=b5]")?.getBoundingClientRect().top > document.querySelector("[data-block=b6]")?.getBoundingClientRect().bottom - 4`)
+	rows := d.layoutRows()
+	d.press(kb.Escape)
+	d.until("the page itself", `document.querySelector("[aria-label='Name of the copy']")`)
+	d.do(chromedp.SendKeys(chromedp.CSS("[aria-label='Name of the copy']"), "Ours"+kb.Enter))
+	d.until("it is kept", `document.querySelector("[aria-label=Layout]")?.selectedOptions[0]?.text === "Ours" && document.body.innerText.includes("layout, version 1")`)
+	d.do(chromedp.Reload())
+	d.until("the page after a reload", `document.querySelectorAll("[data-block]").length >= 9 && document.querySelector("[aria-label=Layout]")?.selectedOptions[0]?.text === "Ours"`)
+	if again := d.layoutRows(); again != rows {
+		t.Errorf("after a reload the layout is %s, it was %s", again, rows)
+	}
+	d.station("report", "?face=many&layout="+read[string](d, `document.querySelector("[aria-label=Layout]").value`))
+	d.until("what would be made", `/^\d+ would be made/.test(document.querySelector(".sub h2")?.innerText ?? "") && !document.querySelector(".sub .pri")?.disabled`)
+	d.do(chromedp.Click(chromedp.CSS(".sub .pri")))
+	d.until("all are made", `(() => { const m = /^(\d+) of (\d+) made/.exec(document.querySelector(".sub h2")?.innerText ?? ""); return m && m[1] > 5 && !document.querySelector(".sub h2").innerText.includes("to come") })()`)
+	amount := read[string](d, fmt.Sprintf(`Promise.all(["", "/result"].map(p => fetch("/api/batches/%s" + p).then(r => r.json()))).then(([b, r]) => { const id = b.batch.version.method.compounds.find(c => c.name === "Caffeine").id, s = r.result.samples.at(-1); return s.name + "|" + s.values[id].mean.toFixed(2) })`, d.batch), chromedp.EvalAwaitPromise)
+	name, mean, _ := strings.Cut(amount, "|")
+	last := read[string](d, fmt.Sprintf(`fetch("/api/batches/%s/sets").then(r => r.json()).then(sets => { const f = sets[0].files.filter(f => f.state === "made" && f.sample === %q).at(-1); return "/api/batches/%s/sets/" + sets[0].id + "/files/" + f.position })`, d.batch, name, d.batch), chromedp.EvalAwaitPromise)
+	answer, err := http.Get(d.address + last)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer answer.Body.Close()
+	data, err := io.ReadAll(answer.Body)
+	if err != nil {
+		t.Fatal(err)
+	}
+	file := filepath.Join(t.TempDir(), "last.pdf")
+	if err := os.WriteFile(file, data, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	text, err := exec.Command("pdftotext", "-layout", file, "-").Output()
+	if err != nil || !strings.Contains(string(text), name) || !strings.Contains(string(text), mean) {
+		t.Errorf("the last PDF of %s does not say %s: %v\n%s", name, mean, err, text)
+	}
+}
