@@ -55,6 +55,9 @@ func (l *Lab) check(ctx context.Context, who, jobID string) (record.Verification
 
 // Resume takes up what was under way when the program was stopped: files that had arrived, and jobs.
 func (l *Lab) Resume(ctx context.Context) error {
+	if err := l.store.DropHalves(); err != nil {
+		return err
+	}
 	arrived, err := l.store.Arrivals()
 	if err != nil {
 		return err

@@ -108,8 +108,24 @@ func (d disk) Write(p []byte) (int, error) {
 	return n, d.store.onDisk(err)
 }
 
-// Arrivals lists what waits, in the order in which it came, and takes away what came by half before the program was stopped.
+// Arrivals lists what waits, in the order in which it came.
 func (s *Store) Arrivals() ([]Arrival, error) { return s.waiting(arrivalsFolder) }
+
+// DropHalves takes away what came by half before the program was stopped. Nothing may be arriving meanwhile.
+func (s *Store) DropHalves() error {
+	for _, folder := range []string{arrivalsFolder, lookedAtFolder} {
+		halves, err := filepath.Glob(filepath.Join(s.dir, folder, "*"+halfArrived))
+		if err != nil {
+			return err
+		}
+		for _, half := range halves {
+			if err := leave(half); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
 
 // LookedAt lists what is looked at before it is taken in, in the order in which it came.
 func (s *Store) LookedAt() ([]Arrival, error) { return s.waiting(lookedAtFolder) }
@@ -168,12 +184,12 @@ func (s *Store) waiting(folder string) ([]Arrival, error) {
 	for _, e := range entries {
 		path := filepath.Join(dir, e.Name())
 		if strings.HasSuffix(e.Name(), halfArrived) {
-			if err := os.Remove(path); err != nil {
-				return nil, err
-			}
-			continue
+			continue // it is just arriving
 		}
 		f, err := openArrival(path)
+		if errors.Is(err, os.ErrNotExist) {
+			continue // it was taken meanwhile
+		}
 		if err == nil {
 			err = f.Close()
 		}

@@ -42,6 +42,12 @@ func TestArrivedFilesWait(t *testing.T) {
 	}
 	s.Close()
 	s = open(t, dir)
+	if err := s.DropHalves(); err != nil {
+		t.Fatal(err)
+	}
+	if halves, _ := filepath.Glob(filepath.Join(dir, arrivalsFolder, "*"+halfArrived)); len(halves) > 0 {
+		t.Errorf("what came by half is still there: %v", halves)
+	}
 	list, err := s.Arrivals()
 	if err != nil || len(list) != 3 {
 		t.Fatalf("%+v %v", list, err)
@@ -62,5 +68,32 @@ func TestArrivedFilesWait(t *testing.T) {
 	}
 	if left, err := os.ReadDir(filepath.Join(dir, arrivalsFolder)); err != nil || len(left) != 2 {
 		t.Errorf("left %v %v", left, err)
+	}
+}
+
+// A file that is just arriving arrives, whoever asks meanwhile what is there: two people, or two windows, look at files at once.
+func TestAListingDoesNotDisturbWhatArrives(t *testing.T) {
+	s := open(t, t.TempDir())
+	body, sender := io.Pipe()
+	done := make(chan error, 1)
+	go func() {
+		_, err := s.ArriveToLook(Arrival{BatchID: "b", Name: "slow"}, body)
+		done <- err
+	}()
+	if _, err := sender.Write([]byte("first half, ")); err != nil {
+		t.Fatal(err)
+	}
+	if list, err := s.LookedAt(); err != nil || len(list) != 0 {
+		t.Errorf("half a file is listed: %+v, %v", list, err)
+	}
+	if _, err := sender.Write([]byte("second half")); err != nil {
+		t.Fatal(err)
+	}
+	sender.Close()
+	if err := <-done; err != nil {
+		t.Fatal(err)
+	}
+	if list, err := s.LookedAt(); err != nil || len(list) != 1 || list[0].Name != "slow" {
+		t.Errorf("%+v, %v", list, err)
 	}
 }

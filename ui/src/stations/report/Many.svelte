@@ -206,9 +206,7 @@
       <section aria-label="To">
         <h2>To</h2>
         <label class="chk line"
-          ><input type="checkbox" checked disabled title="Every report is kept here" />kept here<span class="mut"
-            >for good</span
-          ></label
+          ><input type="checkbox" checked disabled title="Every report is kept here" />kept here<span class="mut">for good</span></label
         >
         {#each [["folder", "drop folder", targets.data?.folder], ["receiver", "receiver", targets.data?.receiver]] as [target, word, where] (target)}
           <label class="chk line"
