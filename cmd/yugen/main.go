@@ -3,7 +3,6 @@ package main
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"os"
 	"os/signal"
@@ -35,7 +34,7 @@ func main() {
 func reason(err error, asked []string) string {
 	for _, file := range asked {
 		if rest, found := strings.CutPrefix(err.Error(), file+": "); found && file != "" {
-			return file + ": " + lab.Reason(errors.New(rest))
+			return file + ": " + strings.TrimSuffix(rest, ".") + "."
 		}
 	}
 	return lab.Reason(err)

@@ -130,7 +130,7 @@ func TestReportsThatCannotBeMade(t *testing.T) {
 		more   []string
 		says   string
 	}{
-		{bad, nil, bad + `: Rows[0][0].kind: there is no block "poem"`},
+		{bad, nil, bad + `: rows[0][0].kind: there is no block "poem"`},
 		{"nothing", nil, "layouts that ship are one-page"},
 		{"one-page", []string{"--as", "docx"}, `"docx" is no format`},
 		{"one-page", []string{"--each", "day"}, `not "day"`},

@@ -25,6 +25,7 @@ type Method struct {
 	Curves    Calibration          `json:"curves"`
 	Amounts   Reporting            `json:"amounts"`
 	Checks    checks.Limits        `json:"checks"`
+	Fields    []LabField           `json:"fields,omitempty"` // quantities of the laboratory's own
 }
 
 // Calibration says how curves are made from the standards.
@@ -143,6 +144,7 @@ func (m Method) Validate() error {
 		{"curves", m.validateWays},
 		{"amounts", m.validateUnits},
 		{"curves/contents", m.validateContents},
+		{"fields", m.validateFields},
 	} {
 		if err := part.check(); err != nil {
 			return PartError{part.name, err}

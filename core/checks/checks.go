@@ -141,6 +141,7 @@ const (
 	Spread         Kind = "replicates"
 	QualifierRatio Kind = "qualifier"
 	RunCondition   Kind = "condition"
+	FieldLimit     Kind = "field"
 )
 
 // Weight tells what must be decided from what is good to know.

@@ -51,8 +51,17 @@ type Quantity struct {
 	Kind  Kind   `json:"kind"`
 	// How says in a sentence how it is got.
 	How string `json:"how"`
+	// Decimals are those of a field that asks for them, instead of what its kind says.
+	Decimals *int `json:"decimals,omitempty"`
+	Field    bool `json:"field,omitempty"` // it is the laboratory's own, by a formula
 
 	of func(Row) Value
+}
+
+// New is a quantity whose values come from elsewhere, as those of fields do from their formulas.
+func New(q Quantity, of func(Row) Value) Quantity {
+	q.of = of
+	return q
 }
 
 // Value is what a quantity is somewhere: a number with its standard uncertainty where there is one, or text. Neither is no value.
@@ -61,6 +70,8 @@ type Value struct {
 	Uncertainty *float64   `json:"uncertainty,omitempty"`
 	Text        string     `json:"text,omitempty"`
 	At          *time.Time `json:"at,omitempty"`
+	// Why says why there is no value, or what is to be known of one.
+	Why string `json:"why,omitempty"`
 }
 
 // Absent tells whether there is no value.
@@ -78,6 +89,14 @@ type Row struct {
 	Compound   *compounds.Compound
 	Peak       *batch.NamedPeak
 	Sample     *batch.SampleRow
+	Recorded   []Recorded // what was recorded of the run, as pump pressure
+}
+
+// Recorded is what a condition of a run was.
+type Recorded struct {
+	Name, Unit             string
+	Least, Most, Mean      float64
+	First, Last, MostAtMin float64
 }
 
 // Batch is what all rows of a batch have in common.
@@ -85,6 +104,8 @@ type Batch struct {
 	Name   string
 	Method batch.Method
 	Result batch.Result
+	// Injections are one row each, in run order, for quantities that look at others.
+	Injections []Row
 }
 
 // Of is the value of the quantity in a row.
@@ -99,6 +120,9 @@ func (q Quantity) Shown(v Value) string {
 		return v.Text
 	}
 	n := *v.Number
+	if q.Decimals != nil {
+		return fixed(n, *q.Decimals)
+	}
 	switch q.Kind {
 	case Count:
 		return strconv.FormatFloat(n, 'f', -1, 64)

@@ -64,28 +64,28 @@ func For(m batch.Method, own []batch.OwnColumn, traceUnit string) Register {
 	}
 	level, amount := m.Curves.Unit, m.ReportedUnit()
 	list := Register{
-		{"batch", "Batch", "", OfBatch, Text, "The name of the batch.", func(r Row) Value { return words(r.Batch.Name) }},
-		{"injections", "Injections", "", OfBatch, Count, "How many injections the batch has.", func(r Row) Value { return number(float64(len(r.Batch.Result.Injections))) }},
-		{"open_notices", "Notices", "", OfBatch, Count, "How many notices the batch has.", func(r Row) Value { return number(float64(len(r.Batch.Result.Notices))) }},
+		{ID: "batch", Words: "Batch", Unit: "", Lives: OfBatch, Kind: Text, How: "The name of the batch.", of: func(r Row) Value { return words(r.Batch.Name) }},
+		{ID: "injections", Words: "Injections", Unit: "", Lives: OfBatch, Kind: Count, How: "How many injections the batch has.", of: func(r Row) Value { return number(float64(len(r.Batch.Result.Injections))) }},
+		{ID: "open_notices", Words: "Notices", Unit: "", Lives: OfBatch, Kind: Count, How: "How many notices the batch has.", of: func(r Row) Value { return number(float64(len(r.Batch.Result.Notices))) }},
 
-		{"injection", "Injection", "", OfInjection, Count, "Its place in the run.", func(r Row) Value { return number(float64(r.Number)) }},
-		{"name", "Name", "", OfInjection, Text, "The name in the run list.", entryText(func(e batch.Entry) string { return e.Name })},
-		{"replicate", "Replicate", "", OfInjection, Text, "Which of the injections of its name and role it is.", func(r Row) Value { return words(r.Replicate) }},
-		{"role", "Role", "", OfInjection, Text, "What it is for.", entryText(func(e batch.Entry) string { return string(e.Role) })},
-		{"file", "File", "", OfInjection, Text, "The name of its file.", func(r Row) Value { return words(r.File) }},
-		{"acquired_at", "Acquired", "", OfInjection, Moment, "When its file says it began.", func(r Row) Value { return Value{At: r.AcquiredAt} }},
-		{"level", "Level", level, OfInjection, Given, "The nominal content of a standard or check.", entryNumber(func(e batch.Entry) *float64 { return e.Level })},
-		{"vial", "Vial", "", OfInjection, Text, "Its vial.", entryText(func(e batch.Entry) string { return e.Vial })},
-		{"dilution", "Dilution", "", OfInjection, Times, "How many times it was diluted.", entryNumber(func(e batch.Entry) *float64 { return &e.Dilution })},
-		{"volume", "Extract", m.Amounts.VolumeUnit, OfInjection, Given, "The volume of the extract.", entryNumber(func(e batch.Entry) *float64 { return e.Volume })},
-		{"sample", "Sample", m.Amounts.SampleUnit, OfInjection, Given, "How much sample was taken.", entryNumber(func(e batch.Entry) *float64 { return e.Sample })},
-		{"peaks_found", "Peaks", "", OfTrace, Count, "How many peaks the first channel has.", func(r Row) Value {
+		{ID: "injection", Words: "Injection", Unit: "", Lives: OfInjection, Kind: Count, How: "Its place in the run.", of: func(r Row) Value { return number(float64(r.Number)) }},
+		{ID: "name", Words: "Name", Unit: "", Lives: OfInjection, Kind: Text, How: "The name in the run list.", of: entryText(func(e batch.Entry) string { return e.Name })},
+		{ID: "replicate", Words: "Replicate", Unit: "", Lives: OfInjection, Kind: Text, How: "Which of the injections of its name and role it is.", of: func(r Row) Value { return words(r.Replicate) }},
+		{ID: "role", Words: "Role", Unit: "", Lives: OfInjection, Kind: Text, How: "What it is for.", of: entryText(func(e batch.Entry) string { return string(e.Role) })},
+		{ID: "file", Words: "File", Unit: "", Lives: OfInjection, Kind: Text, How: "The name of its file.", of: func(r Row) Value { return words(r.File) }},
+		{ID: "acquired_at", Words: "Acquired", Unit: "", Lives: OfInjection, Kind: Moment, How: "When its file says it began.", of: func(r Row) Value { return Value{At: r.AcquiredAt} }},
+		{ID: "level", Words: "Level", Unit: level, Lives: OfInjection, Kind: Given, How: "The nominal content of a standard or check.", of: entryNumber(func(e batch.Entry) *float64 { return e.Level })},
+		{ID: "vial", Words: "Vial", Unit: "", Lives: OfInjection, Kind: Text, How: "Its vial.", of: entryText(func(e batch.Entry) string { return e.Vial })},
+		{ID: "dilution", Words: "Dilution", Unit: "", Lives: OfInjection, Kind: Times, How: "How many times it was diluted.", of: entryNumber(func(e batch.Entry) *float64 { return &e.Dilution })},
+		{ID: "volume", Words: "Extract", Unit: m.Amounts.VolumeUnit, Lives: OfInjection, Kind: Given, How: "The volume of the extract.", of: entryNumber(func(e batch.Entry) *float64 { return e.Volume })},
+		{ID: "sample", Words: "Sample", Unit: m.Amounts.SampleUnit, Lives: OfInjection, Kind: Given, How: "How much sample was taken.", of: entryNumber(func(e batch.Entry) *float64 { return e.Sample })},
+		{ID: "peaks_found", Words: "Peaks", Unit: "", Lives: OfTrace, Kind: Count, How: "How many peaks the first channel has.", of: func(r Row) Value {
 			if r.Injected == nil {
 				return Value{}
 			}
 			return number(float64(len(r.Injected.Peaks)))
 		}},
-		{"peaks_named", "Named peaks", "", OfTrace, Count, "How many of them have a name.", func(r Row) Value {
+		{ID: "peaks_named", Words: "Named peaks", Unit: "", Lives: OfTrace, Kind: Count, How: "How many of them have a name.", of: func(r Row) Value {
 			if r.Injected == nil {
 				return Value{}
 			}
@@ -97,54 +97,54 @@ func For(m batch.Method, own []batch.OwnColumn, traceUnit string) Register {
 			}
 			return number(float64(n))
 		}},
-		{"noise", "Noise", traceUnit, OfTrace, Signal, "The standard deviation from point to point where nothing elutes.", func(r Row) Value {
+		{ID: "noise", Words: "Noise", Unit: traceUnit, Lives: OfTrace, Kind: Signal, How: "The standard deviation from point to point where nothing elutes.", of: func(r Row) Value {
 			if r.Injected == nil {
 				return Value{}
 			}
 			return number(r.Injected.NoiseSD)
 		}},
 
-		{"compound", "Compound", "", OfCompound, Text, "The name of the compound.", func(r Row) Value {
+		{ID: "compound", Words: "Compound", Unit: "", Lives: OfCompound, Kind: Text, How: "The name of the compound.", of: func(r Row) Value {
 			if r.Compound == nil {
 				return Value{}
 			}
 			return words(r.Compound.Name)
 		}},
-		{"retention_min", "Retention time", "min", OfPeak, Time, "The apex of its peak.", peakNumber(func(p *batch.NamedPeak) *float64 { return &p.ApexMin })},
-		{"area_s", "Area", traceUnit + "·s", OfPeak, Signal, "Between signal and baseline, from the start of the peak to its end.", func(r Row) Value {
+		{ID: "retention_min", Words: "Retention time", Unit: "min", Lives: OfPeak, Kind: Time, How: "The apex of its peak.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return &p.ApexMin })},
+		{ID: "area_s", Words: "Area", Unit: traceUnit + "·s", Lives: OfPeak, Kind: Signal, How: "Between signal and baseline, from the start of the peak to its end.", of: func(r Row) Value {
 			if r.Peak == nil {
 				return Value{}
 			}
 			return Value{Number: &r.Peak.AreaS, Uncertainty: &r.Peak.AreaSE}
 		}},
-		{"height", "Height", traceUnit, OfPeak, Signal, "Of the apex over the baseline.", peakNumber(func(p *batch.NamedPeak) *float64 { return &p.Height })},
-		{"area_percent", "Area", "%", OfPeak, Percent, "Its share of the area of all peaks of the channel.", peakNumber(func(p *batch.NamedPeak) *float64 { return &p.AreaPercent })},
-		{"width_half_min", "Width ½", "min", OfPeak, Time, "At half the height.", peakNumber(func(p *batch.NamedPeak) *float64 { return p.WidthHalfMin })},
-		{"tailing", "Tailing", "", OfPeak, Ratio, "The symmetry factor of the pharmacopoeias, at a twentieth of the height.", peakNumber(func(p *batch.NamedPeak) *float64 { return p.Tailing })},
-		{"asymmetry", "Asymmetry", "", OfPeak, Ratio, "The halves of the width at a tenth of the height.", peakNumber(func(p *batch.NamedPeak) *float64 { return p.Asymmetry })},
-		{"plates", "Plates", "", OfPeak, Count, "5.54 times the square of retention over the width at half height.", func(r Row) Value {
+		{ID: "height", Words: "Height", Unit: traceUnit, Lives: OfPeak, Kind: Signal, How: "Of the apex over the baseline.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return &p.Height })},
+		{ID: "area_percent", Words: "Area", Unit: "%", Lives: OfPeak, Kind: Percent, How: "Its share of the area of all peaks of the channel.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return &p.AreaPercent })},
+		{ID: "width_half_min", Words: "Width ½", Unit: "min", Lives: OfPeak, Kind: Time, How: "At half the height.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return p.WidthHalfMin })},
+		{ID: "tailing", Words: "Tailing", Unit: "", Lives: OfPeak, Kind: Ratio, How: "The symmetry factor of the pharmacopoeias, at a twentieth of the height.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return p.Tailing })},
+		{ID: "asymmetry", Words: "Asymmetry", Unit: "", Lives: OfPeak, Kind: Ratio, How: "The halves of the width at a tenth of the height.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return p.Asymmetry })},
+		{ID: "plates", Words: "Plates", Unit: "", Lives: OfPeak, Kind: Count, How: "5.54 times the square of retention over the width at half height.", of: func(r Row) Value {
 			if r.Peak == nil || r.Peak.Plates == nil {
 				return Value{}
 			}
 			rounded := float64(int64(*r.Peak.Plates + 0.5))
 			return Value{Number: &rounded}
 		}},
-		{"resolution", "Resolution", "", OfPeak, Ratio, "To the peak before, by widths at half height.", peakNumber(func(p *batch.NamedPeak) *float64 { return p.Resolution })},
-		{"signal_to_noise", "S/N", "", OfPeak, Ratio, "Twice the height over the noise from peak to peak.", peakNumber(func(p *batch.NamedPeak) *float64 { return p.SignalToNoise })},
-		{"retention_index", "Retention index", "", OfPeak, Ratio, "Between the alkanes before and after it.", peakNumber(func(p *batch.NamedPeak) *float64 { return p.RetentionIndex })},
-		{"relative_retention", "Relative retention", "", OfPeak, Time, "To the reference.", peakNumber(func(p *batch.NamedPeak) *float64 { return p.RelativeRetention })},
+		{ID: "resolution", Words: "Resolution", Unit: "", Lives: OfPeak, Kind: Ratio, How: "To the peak before, by widths at half height.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return p.Resolution })},
+		{ID: "signal_to_noise", Words: "S/N", Unit: "", Lives: OfPeak, Kind: Ratio, How: "Twice the height over the noise from peak to peak.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return p.SignalToNoise })},
+		{ID: "retention_index", Words: "Retention index", Unit: "", Lives: OfPeak, Kind: Ratio, How: "Between the alkanes before and after it.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return p.RetentionIndex })},
+		{ID: "relative_retention", Words: "Relative retention", Unit: "", Lives: OfPeak, Kind: Time, How: "To the reference.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return p.RelativeRetention })},
 
-		{"response", "Response", "", OfCompound, Signal, "Area or height, over that of the internal standard where there is one.", read(func(r batch.Reading) Value { return Value{Number: r.Response} })},
-		{"concentration", "Concentration", level, OfCompound, Amount, "Read from the curve.", read(func(r batch.Reading) Value { return Value{Number: r.Concentration, Uncertainty: r.ConcentrationSE} })},
-		{"concentration_standard_error", "Uncertainty of the concentration", level, OfCompound, Signal, "Its standard uncertainty, of scatter and curve.", read(func(r batch.Reading) Value { return Value{Number: r.ConcentrationSE} })},
-		{"amount", "Amount", amount, OfCompound, Amount, "The concentration with dilution, volume and sample taken into account.", read(func(r batch.Reading) Value { return Value{Number: r.Amount, Uncertainty: r.AmountSE} })},
-		{"amount_standard_error", "Uncertainty of the amount", amount, OfCompound, Signal, "Its standard uncertainty.", read(func(r batch.Reading) Value { return Value{Number: r.AmountSE} })},
-		{"recovery_percent", "Recovery", "%", OfCompound, Percent, "What a check reads, of what it holds.", read(func(r batch.Reading) Value { return Value{Number: r.Recovery} })},
-		{"remarks", "Remarks", "", OfCompound, Text, "What is to be known of the reading.", read(func(r batch.Reading) Value { return words(FlagWords(r.Flags)) })},
+		{ID: "response", Words: "Response", Unit: "", Lives: OfCompound, Kind: Signal, How: "Area or height, over that of the internal standard where there is one.", of: read(func(r batch.Reading) Value { return Value{Number: r.Response} })},
+		{ID: "concentration", Words: "Concentration", Unit: level, Lives: OfCompound, Kind: Amount, How: "Read from the curve.", of: read(func(r batch.Reading) Value { return Value{Number: r.Concentration, Uncertainty: r.ConcentrationSE} })},
+		{ID: "concentration_standard_error", Words: "Uncertainty of the concentration", Unit: level, Lives: OfCompound, Kind: Signal, How: "Its standard uncertainty, of scatter and curve.", of: read(func(r batch.Reading) Value { return Value{Number: r.ConcentrationSE} })},
+		{ID: "amount", Words: "Amount", Unit: amount, Lives: OfCompound, Kind: Amount, How: "The concentration with dilution, volume and sample taken into account.", of: read(func(r batch.Reading) Value { return Value{Number: r.Amount, Uncertainty: r.AmountSE} })},
+		{ID: "amount_standard_error", Words: "Uncertainty of the amount", Unit: amount, Lives: OfCompound, Kind: Signal, How: "Its standard uncertainty.", of: read(func(r batch.Reading) Value { return Value{Number: r.AmountSE} })},
+		{ID: "recovery_percent", Words: "Recovery", Unit: "%", Lives: OfCompound, Kind: Percent, How: "What a check reads, of what it holds.", of: read(func(r batch.Reading) Value { return Value{Number: r.Recovery} })},
+		{ID: "remarks", Words: "Remarks", Unit: "", Lives: OfCompound, Kind: Text, How: "What is to be known of the reading.", of: read(func(r batch.Reading) Value { return words(FlagWords(r.Flags)) })},
 
-		{"sample_mean", "Mean", amount, OfSample, Amount, "Over the injections of the sample that could be read.", sample(func(v batch.SampleValue) Value { return Value{Number: v.Mean, Uncertainty: v.SE} })},
-		{"sample_rsd_percent", "RSD", "%", OfSample, Percent, "The relative standard deviation over its injections.", sample(func(v batch.SampleValue) Value { return Value{Number: v.RSD} })},
-		{"sample_n", "n", "", OfSample, Count, "How many of its injections could be read.", sample(func(v batch.SampleValue) Value { return number(float64(v.N)) })},
+		{ID: "sample_mean", Words: "Mean", Unit: amount, Lives: OfSample, Kind: Amount, How: "Over the injections of the sample that could be read.", of: sample(func(v batch.SampleValue) Value { return Value{Number: v.Mean, Uncertainty: v.SE} })},
+		{ID: "sample_rsd_percent", Words: "RSD", Unit: "%", Lives: OfSample, Kind: Percent, How: "The relative standard deviation over its injections.", of: sample(func(v batch.SampleValue) Value { return Value{Number: v.RSD} })},
+		{ID: "sample_n", Words: "n", Unit: "", Lives: OfSample, Kind: Count, How: "How many of its injections could be read.", of: sample(func(v batch.SampleValue) Value { return number(float64(v.N)) })},
 	}
 	for _, c := range own {
 		list = append(list, ownQuantity(c))
