@@ -97,12 +97,12 @@ var seen = map[quantities.Lives][]quantities.Lives{
 // recorded are the quantities of a trace that was recorded of a run.
 var recorded = []string{"name", "unit", "least", "most", "mean", "first", "last", "most_at_min"}
 
-func at(n ast.Node, instead, says string, args ...any) *Problem {
+func at(n ast.Node, instead, says string, args ...any) *Misread {
 	l := n.Location()
-	return &Problem{From: l.From, To: max(l.To, l.From+1), Says: fmt.Sprintf(says, args...), Instead: instead}
+	return &Misread{From: l.From, To: max(l.To, l.From+1), Says: fmt.Sprintf(says, args...), Instead: instead}
 }
 
-func (c *checker) of(n ast.Node) (kindOf, *Problem) {
+func (c *checker) of(n ast.Node) (kindOf, *Misread) {
 	switch n := n.(type) {
 	case *ast.IntegerNode:
 		return kindOf{what: aNumber, plain: true}, nil
@@ -144,7 +144,7 @@ func (c *checker) of(n ast.Node) (kindOf, *Problem) {
 	return kindOf{}, at(n, "", "This part of the language has no use in fields.")
 }
 
-func (c *checker) pointer(n *ast.PointerNode) (kindOf, *Problem) {
+func (c *checker) pointer(n *ast.PointerNode) (kindOf, *Misread) {
 	if n.Name != "" || len(c.pointers) == 0 {
 		return kindOf{}, at(n, "", "# stands for what a list is gone through with; there is no list here.")
 	}
@@ -152,7 +152,7 @@ func (c *checker) pointer(n *ast.PointerNode) (kindOf, *Problem) {
 }
 
 // identifier is a word that stands alone: a quantity of the place, a list, or a variable.
-func (c *checker) identifier(n *ast.IdentifierNode) (kindOf, *Problem) {
+func (c *checker) identifier(n *ast.IdentifierNode) (kindOf, *Misread) {
 	if v, is := c.vars[n.Value]; is {
 		return v, nil
 	}
@@ -181,7 +181,7 @@ func (c *checker) replicateLives() quantities.Lives {
 }
 
 // quantity is one by its id, of something that lives there.
-func (c *checker) quantity(n ast.Node, id string, lives quantities.Lives) (kindOf, *Problem) {
+func (c *checker) quantity(n ast.Node, id string, lives quantities.Lives) (kindOf, *Misread) {
 	if q, known := c.compiler.base.Find(id); known {
 		if !slices.Contains(seen[lives], q.Lives) {
 			return kindOf{}, at(n, "", "%s is of %s, and this is %s.", id, living(q.Lives), object(lives).words())
@@ -283,7 +283,7 @@ func (c *compiler) words(lives quantities.Lives) (list []string) {
 	return list
 }
 
-func (c *checker) unary(n *ast.UnaryNode) (kindOf, *Problem) {
+func (c *checker) unary(n *ast.UnaryNode) (kindOf, *Misread) {
 	got, problem := c.of(n.Node)
 	if problem != nil {
 		return got, problem
@@ -300,7 +300,7 @@ func (c *checker) unary(n *ast.UnaryNode) (kindOf, *Problem) {
 	return got, nil
 }
 
-func (c *checker) binary(n *ast.BinaryNode) (kindOf, *Problem) {
+func (c *checker) binary(n *ast.BinaryNode) (kindOf, *Misread) {
 	a, problem := c.of(n.Left)
 	if problem != nil {
 		return a, problem
@@ -347,7 +347,7 @@ func (c *checker) binary(n *ast.BinaryNode) (kindOf, *Problem) {
 	return a, at(n, "", "%s has no use in fields.", n.Operator)
 }
 
-func (c *checker) numbers(n *ast.BinaryNode, a, b kindOf) *Problem {
+func (c *checker) numbers(n *ast.BinaryNode, a, b kindOf) *Misread {
 	if a.what != aNumber || b.what != aNumber {
 		return at(n, "", "%s needs two numbers; here stand %s and %s.", n.Operator, a.words(), b.words())
 	}
@@ -355,7 +355,7 @@ func (c *checker) numbers(n *ast.BinaryNode, a, b kindOf) *Problem {
 }
 
 // together is of what must have one unit: unlike ones refuse.
-func (c *checker) together(n *ast.BinaryNode, a, b kindOf, how string) (kindOf, *Problem) {
+func (c *checker) together(n *ast.BinaryNode, a, b kindOf, how string) (kindOf, *Misread) {
 	if a.what != b.what || !a.value() {
 		return a, at(n, "", "%s needs two numbers; here stand %s and %s.", n.Operator, a.words(), b.words())
 	}
@@ -377,7 +377,7 @@ func (c *checker) together(n *ast.BinaryNode, a, b kindOf, how string) (kindOf, 
 	return a, nil
 }
 
-func (c *checker) compared(n *ast.BinaryNode, a, b kindOf) (kindOf, *Problem) {
+func (c *checker) compared(n *ast.BinaryNode, a, b kindOf) (kindOf, *Misread) {
 	truth := kindOf{what: aTruth}
 	switch {
 	case a.what != b.what || !a.value():
@@ -390,7 +390,7 @@ func (c *checker) compared(n *ast.BinaryNode, a, b kindOf) (kindOf, *Problem) {
 	return truth, nil
 }
 
-func (c *checker) scaled(n *ast.BinaryNode, a, b kindOf) (kindOf, *Problem) {
+func (c *checker) scaled(n *ast.BinaryNode, a, b kindOf) (kindOf, *Misread) {
 	if problem := c.numbers(n, a, b); problem != nil {
 		return a, problem
 	}
@@ -403,7 +403,7 @@ func (c *checker) scaled(n *ast.BinaryNode, a, b kindOf) (kindOf, *Problem) {
 	return out, nil
 }
 
-func (c *checker) power(n *ast.BinaryNode, a, b kindOf) (kindOf, *Problem) {
+func (c *checker) power(n *ast.BinaryNode, a, b kindOf) (kindOf, *Misread) {
 	if problem := c.numbers(n, a, b); problem != nil {
 		return a, problem
 	}
@@ -421,7 +421,7 @@ func (c *checker) power(n *ast.BinaryNode, a, b kindOf) (kindOf, *Problem) {
 	return number(out), nil
 }
 
-func (c *checker) conditional(n *ast.ConditionalNode) (kindOf, *Problem) {
+func (c *checker) conditional(n *ast.ConditionalNode) (kindOf, *Misread) {
 	cond, problem := c.of(n.Cond)
 	if problem != nil {
 		return cond, problem
@@ -447,7 +447,7 @@ func (c *checker) conditional(n *ast.ConditionalNode) (kindOf, *Problem) {
 }
 
 // member is something of something: a quantity of an object, or a place of a list.
-func (c *checker) member(n *ast.MemberNode) (kindOf, *Problem) {
+func (c *checker) member(n *ast.MemberNode) (kindOf, *Misread) {
 	of, problem := c.of(n.Node)
 	if problem != nil {
 		return of, problem
@@ -480,7 +480,7 @@ func (c *checker) member(n *ast.MemberNode) (kindOf, *Problem) {
 	return c.quantity(n.Property, word.Value, of.lives)
 }
 
-func (c *checker) array(n *ast.ArrayNode) (kindOf, *Problem) {
+func (c *checker) array(n *ast.ArrayNode) (kindOf, *Misread) {
 	elem := kindOf{what: aText}
 	for k, one := range n.Nodes {
 		got, problem := c.of(one)

@@ -18,8 +18,8 @@ import (
 	"yugen/core/quantities"
 )
 
-// Problem is what keeps a formula from being understood.
-type Problem struct {
+// Misread is what keeps a formula from being understood.
+type Misread struct {
 	// From and To are where, in letters from 0.
 	From int `json:"from"`
 	To   int `json:"to"`
@@ -28,7 +28,7 @@ type Problem struct {
 	Instead string `json:"instead,omitempty"`
 }
 
-func (p *Problem) Error() string { return p.Says }
+func (p *Misread) Error() string { return p.Says }
 
 // maxNodes bounds what a formula is made of.
 const maxNodes = 500
@@ -51,13 +51,13 @@ type Compiled struct {
 // Set are the fields of a method, compiled together. Problems has one place for each field; nil where it is understood.
 type Set struct {
 	Compiled []*Compiled // in the order of the fields; nil where there is a problem
-	Problems []*Problem
+	Problems []*Misread
 	Register quantities.Register // that of the batch with the fields that are understood
 }
 
 // Compile compiles the fields of a method over a register.
 func Compile(fields []batch.LabField, register quantities.Register, compounds []string) Set {
-	c := &compiler{fields: fields, base: register, compounds: compounds, done: make([]*Compiled, len(fields)), problems: make([]*Problem, len(fields)), trees: make([]*parser.Tree, len(fields)), state: make([]int, len(fields))}
+	c := &compiler{fields: fields, base: register, compounds: compounds, done: make([]*Compiled, len(fields)), problems: make([]*Misread, len(fields)), trees: make([]*parser.Tree, len(fields)), state: make([]int, len(fields))}
 	for k := range fields {
 		c.compile(k, nil)
 	}
@@ -77,25 +77,25 @@ type compiler struct {
 	base      quantities.Register
 	compounds []string
 	done      []*Compiled
-	problems  []*Problem
+	problems  []*Misread
 	trees     []*parser.Tree
 	state     []int // 0 not begun, 1 under way, 2 done
 }
 
 // compile compiles a field after those that it uses. path are the fields on the way to it.
-func (c *compiler) compile(k int, path []string) *Problem {
+func (c *compiler) compile(k int, path []string) *Misread {
 	f := c.fields[k]
 	switch c.state[k] {
 	case 2:
 		return c.problems[k]
 	case 1:
-		return &Problem{Says: "This goes round in a circle: " + strings.Join(append(path[slices.Index(path, f.Name):], f.Name), " uses ") + "."}
+		return &Misread{Says: "This goes round in a circle: " + strings.Join(append(path[slices.Index(path, f.Name):], f.Name), " uses ") + "."}
 	}
 	c.state[k] = 1
 	defer func() { c.state[k] = 2 }()
 	tree, problem := parse(f.Formula)
 	if problem == nil && c.clashes(f.Short) {
-		problem = &Problem{Says: fmt.Sprintf("%s is the name of a quantity or of a word of formulas already; give the field another short name.", f.Short)}
+		problem = &Misread{Says: fmt.Sprintf("%s is the name of a quantity or of a word of formulas already; give the field another short name.", f.Short)}
 	}
 	if problem != nil {
 		c.problems[k] = problem
@@ -104,7 +104,7 @@ func (c *compiler) compile(k int, path []string) *Problem {
 	check := &checker{compiler: c, lives: quantities.Lives(f.Lives), path: append(slices.Clone(path), f.Name), vars: map[string]kindOf{}}
 	got, problem := check.of(tree.Node)
 	if problem == nil && !got.value() {
-		problem = &Problem{To: len([]rune(f.Formula)), Says: fmt.Sprintf("This gives %s; a field is a number, a text, or true or false.", got.words())}
+		problem = &Misread{To: len([]rune(f.Formula)), Says: fmt.Sprintf("This gives %s; a field is a number, a text, or true or false.", got.words())}
 	}
 	if problem != nil {
 		c.problems[k] = problem
@@ -129,9 +129,9 @@ func (c *compiler) field(short string) int {
 }
 
 // parse reads a formula.
-func parse(text string) (*parser.Tree, *Problem) {
+func parse(text string) (*parser.Tree, *Misread) {
 	if strings.TrimSpace(text) == "" {
-		return nil, &Problem{Says: "Write a formula."}
+		return nil, &Misread{Says: "Write a formula."}
 	}
 	config := conf.New(map[string]any{})
 	config.MaxNodes = maxNodes
@@ -141,9 +141,9 @@ func parse(text string) (*parser.Tree, *Problem) {
 	}
 	var at *file.Error
 	if errors.As(err, &at) {
-		return nil, &Problem{From: at.From, To: max(at.To, at.From+1), Says: sentence(at.Message)}
+		return nil, &Misread{From: at.From, To: max(at.To, at.From+1), Says: sentence(at.Message)}
 	}
-	return nil, &Problem{To: len([]rune(text)), Says: sentence(err.Error())}
+	return nil, &Misread{To: len([]rune(text)), Says: sentence(err.Error())}
 }
 
 var tokenWords = regexp.MustCompile(`unexpected token (EOF|\w+)(?:\("(.*?)"\))?`)

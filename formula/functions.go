@@ -18,7 +18,7 @@ import (
 type function struct {
 	Shape string // as it is written
 	Does  string
-	check func(c *checker, n ast.Node, args []ast.Node) (kindOf, *Problem)
+	check func(c *checker, n ast.Node, args []ast.Node) (kindOf, *Misread)
 	eval  func(e *evaluation, args []ast.Node) value
 }
 
@@ -59,7 +59,7 @@ func init() {
 
 func truth(_, _ kindOf) kindOf { return kindOf{what: aTruth} }
 
-func (c *checker) call(n *ast.CallNode) (kindOf, *Problem) {
+func (c *checker) call(n *ast.CallNode) (kindOf, *Misread) {
 	switch callee := n.Callee.(type) {
 	case *ast.IdentifierNode:
 		return c.function(n, callee.Value, n.Arguments)
@@ -77,11 +77,11 @@ func (c *checker) call(n *ast.CallNode) (kindOf, *Problem) {
 	return kindOf{}, at(n, "", "This cannot be called.")
 }
 
-func (c *checker) builtin(n *ast.BuiltinNode) (kindOf, *Problem) {
+func (c *checker) builtin(n *ast.BuiltinNode) (kindOf, *Misread) {
 	return c.function(n, n.Name, n.Arguments)
 }
 
-func (c *checker) function(n ast.Node, name string, args []ast.Node) (kindOf, *Problem) {
+func (c *checker) function(n ast.Node, name string, args []ast.Node) (kindOf, *Misread) {
 	f := functions[name]
 	if f == nil {
 		near := nearest(name, slices.Sorted(maps.Keys(functions)))
@@ -94,8 +94,8 @@ func (c *checker) function(n ast.Node, name string, args []ast.Node) (kindOf, *P
 }
 
 // objectNamed checks compound("EGCG") and its like: compounds must be of the method.
-func objectNamed(l quantities.Lives) func(*checker, ast.Node, []ast.Node) (kindOf, *Problem) {
-	return func(c *checker, n ast.Node, args []ast.Node) (kindOf, *Problem) {
+func objectNamed(l quantities.Lives) func(*checker, ast.Node, []ast.Node) (kindOf, *Misread) {
+	return func(c *checker, n ast.Node, args []ast.Node) (kindOf, *Misread) {
 		name, is := ast.Node(nil), false
 		if len(args) == 1 {
 			name = args[0]
@@ -124,8 +124,8 @@ func objectNamed(l quantities.Lives) func(*checker, ast.Node, []ast.Node) (kindO
 }
 
 // gone checks a function that goes through a list with a predicate.
-func gone(gives func(of, got kindOf) kindOf, wantsTruth bool) func(*checker, ast.Node, []ast.Node) (kindOf, *Problem) {
-	return func(c *checker, n ast.Node, args []ast.Node) (kindOf, *Problem) {
+func gone(gives func(of, got kindOf) kindOf, wantsTruth bool) func(*checker, ast.Node, []ast.Node) (kindOf, *Misread) {
+	return func(c *checker, n ast.Node, args []ast.Node) (kindOf, *Misread) {
 		of, got, problem := c.through(n, args)
 		if problem != nil {
 			return of, problem
@@ -137,7 +137,7 @@ func gone(gives func(of, got kindOf) kindOf, wantsTruth bool) func(*checker, ast
 	}
 }
 
-func (c *checker) through(n ast.Node, args []ast.Node) (of, got kindOf, problem *Problem) {
+func (c *checker) through(n ast.Node, args []ast.Node) (of, got kindOf, problem *Misread) {
 	if len(args) != 2 {
 		return of, got, at(n, "", "This takes a list, and what is asked of each.")
 	}
@@ -154,7 +154,7 @@ func (c *checker) through(n ast.Node, args []ast.Node) (of, got kindOf, problem 
 	return of, got, problem
 }
 
-func (c *checker) list(n ast.Node) (kindOf, *Problem) {
+func (c *checker) list(n ast.Node) (kindOf, *Misread) {
 	of, problem := c.of(n)
 	if problem == nil && of.what != aList {
 		problem = at(n, "", "A list is needed, and this is %s.", of.words())
@@ -162,7 +162,7 @@ func (c *checker) list(n ast.Node) (kindOf, *Problem) {
 	return of, problem
 }
 
-func summed(c *checker, n ast.Node, args []ast.Node) (kindOf, *Problem) {
+func summed(c *checker, n ast.Node, args []ast.Node) (kindOf, *Misread) {
 	if len(args) == 1 {
 		return statistic(c, n, args)
 	}
@@ -175,7 +175,7 @@ func summed(c *checker, n ast.Node, args []ast.Node) (kindOf, *Problem) {
 }
 
 // statistic checks a function of a list of numbers, or of several numbers.
-func statistic(c *checker, n ast.Node, args []ast.Node) (kindOf, *Problem) {
+func statistic(c *checker, n ast.Node, args []ast.Node) (kindOf, *Misread) {
 	if len(args) == 0 {
 		return kindOf{}, at(n, "", "This takes numbers, or a list of them.")
 	}
@@ -201,12 +201,12 @@ func statistic(c *checker, n ast.Node, args []ast.Node) (kindOf, *Problem) {
 	return out, nil
 }
 
-func inPercent(c *checker, n ast.Node, args []ast.Node) (kindOf, *Problem) {
+func inPercent(c *checker, n ast.Node, args []ast.Node) (kindOf, *Misread) {
 	_, problem := statistic(c, n, args)
 	return number(parseUnit("%")), problem
 }
 
-func length(c *checker, n ast.Node, args []ast.Node) (kindOf, *Problem) {
+func length(c *checker, n ast.Node, args []ast.Node) (kindOf, *Misread) {
 	if len(args) != 1 {
 		return kindOf{}, at(n, "", "This takes one list.")
 	}
@@ -214,7 +214,7 @@ func length(c *checker, n ast.Node, args []ast.Node) (kindOf, *Problem) {
 	return kindOf{what: aNumber, unit: unit{}, shown: quantities.Count}, problem
 }
 
-func element(c *checker, n ast.Node, args []ast.Node) (kindOf, *Problem) {
+func element(c *checker, n ast.Node, args []ast.Node) (kindOf, *Misread) {
 	if len(args) != 1 {
 		return kindOf{}, at(n, "", "This takes one list.")
 	}
@@ -225,7 +225,7 @@ func element(c *checker, n ast.Node, args []ast.Node) (kindOf, *Problem) {
 	return *of.elem, nil
 }
 
-func oneNumber(c *checker, n ast.Node, args []ast.Node) (kindOf, *Problem) {
+func oneNumber(c *checker, n ast.Node, args []ast.Node) (kindOf, *Misread) {
 	if len(args) != 1 {
 		return kindOf{}, at(n, "", "This takes one number.")
 	}
@@ -236,7 +236,7 @@ func oneNumber(c *checker, n ast.Node, args []ast.Node) (kindOf, *Problem) {
 	return got, problem
 }
 
-func oneText(c *checker, n ast.Node, args []ast.Node) (kindOf, *Problem) {
+func oneText(c *checker, n ast.Node, args []ast.Node) (kindOf, *Misread) {
 	if len(args) != 1 {
 		return kindOf{}, at(n, "", "This takes one text.")
 	}

@@ -187,6 +187,9 @@ func (l *Lab) SaveMethod(ctx context.Context, batchID string, revision int, m ba
 	if reason = strings.TrimSpace(reason); reason == "" || len(reason) > maxReason {
 		return store.Batch{}, refuseAt("/reason", "a new method version needs a reason of at most %d characters", maxReason)
 	}
+	if err := l.validFields(ctx, batchID, m); err != nil {
+		return store.Batch{}, err
+	}
 	return l.make(ctx, batchID, revision, who, func(t *store.Tx, b store.Batch) (change.Change, error) {
 		if err := knownCompounds(b, m); err != nil {
 			return change.Change{}, err

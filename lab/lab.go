@@ -12,6 +12,7 @@ import (
 	"yugen/formats"
 
 	"yugen/core/batch"
+	"yugen/core/quantities"
 	"yugen/formats/read"
 	"yugen/jobs"
 	"yugen/lab/change"
@@ -41,6 +42,11 @@ type Lab struct {
 	intake taking.Queue
 	looks  looks
 	bare   bare
+	// runs holds what was recorded of runs, by the hashes of their files.
+	runs struct {
+		mu   sync.Mutex
+		held map[string][]quantities.Recorded
+	}
 	sender sync.Mutex // one delivery at a time
 	making sync.Mutex // one set of reports at a time
 }

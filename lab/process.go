@@ -160,6 +160,11 @@ func (l *Lab) compute(ctx context.Context, b store.Batch, hash string, progress 
 	if err != nil {
 		return r, err
 	}
+	set, of, err := l.compiled(ctx, b, r, b.Version.Method.Fields)
+	if err != nil {
+		return r, err
+	}
+	r.Notices = append(r.Notices, set.Judge(of)...)
 	packed, err := store.PackResult(r)
 	if err != nil {
 		return r, err

@@ -4,34 +4,90 @@ import (
 	"context"
 	"encoding/csv"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
 
+	"yugen/core/batch"
 	"yugen/core/quantities"
+	"yugen/formula"
 	"yugen/report"
 	"yugen/store"
 )
 
-// register are the quantities of a batch, with what their values are taken from.
-func register(p Processed) (quantities.Register, *quantities.Batch, []quantities.Row) {
+// base are the quantities of a batch without its fields, with what their values are taken from.
+func base(b store.Batch, result batch.Result) (quantities.Register, *quantities.Batch) {
 	unit := ""
-	for i := range p.Result.Injections {
+	for i := range result.Injections {
 		if unit == "" {
-			unit = p.Result.Injections[i].Unit
+			unit = result.Injections[i].Unit
 		}
 	}
-	b := &quantities.Batch{Name: p.Batch.Name, Method: p.Batch.Version.Method, Result: p.Result}
-	rows := make([]quantities.Row, len(p.Batch.Injections))
-	for i, in := range p.Batch.Injections {
-		rows[i] = quantities.Row{Batch: b, Number: i + 1, Entry: in.Entry, File: in.FileName, AcquiredAt: in.Header.AcquiredAt, Replicate: p.Batch.Replicates[i], Injected: &p.Result.Injections[i]}
-		for k := range p.Result.Samples {
-			if p.Result.Samples[k].Name == in.Name && len(p.Result.Samples[k].InjectionIDs) > 0 {
-				rows[i].Sample = &p.Result.Samples[k]
+	of := &quantities.Batch{Name: b.Name, Method: b.Version.Method, Result: result, Injections: make([]quantities.Row, len(b.Injections))}
+	for i, in := range b.Injections {
+		r := quantities.Row{Batch: of, Number: i + 1, Entry: in.Entry, File: in.FileName, AcquiredAt: in.Header.AcquiredAt, Replicate: b.Replicates[i], Injected: &result.Injections[i]}
+		for k := range result.Samples {
+			if result.Samples[k].Name == in.Name && len(result.Samples[k].InjectionIDs) > 0 {
+				r.Sample = &result.Samples[k]
 			}
 		}
+		of.Injections[i] = r
 	}
-	return quantities.For(b.Method, p.Batch.OwnColumns, unit), b, rows
+	return quantities.For(of.Method, b.OwnColumns, unit), of
+}
+
+// register are the quantities of a batch, its fields among them, with what their values are taken from.
+func (l *Lab) register(ctx context.Context, p Processed) (quantities.Register, *quantities.Batch, error) {
+	set, of, err := l.compiled(ctx, p.Batch, p.Result, p.Batch.Version.Method.Fields)
+	return set.Register, of, err
+}
+
+// compiled are fields over a batch. What was recorded of the runs is read only where a formula asks for it.
+func (l *Lab) compiled(ctx context.Context, b store.Batch, result batch.Result, fields []batch.LabField) (formula.Set, *quantities.Batch, error) {
+	list, of := base(b, result)
+	var names []string
+	for _, c := range of.Method.Compounds {
+		names = append(names, c.Name)
+	}
+	set := formula.Compile(fields, list, names)
+	asked := slices.ContainsFunc(set.Compiled, func(c *formula.Compiled) bool { return c != nil && c.Traces })
+	for i, in := range b.Injections {
+		if !asked || in.Typed != nil {
+			continue
+		}
+		var err error
+		if of.Injections[i].Recorded, err = l.recordedOf(ctx, in); err != nil {
+			return set, of, err
+		}
+	}
+	return set, of, nil
+}
+
+// maxRecorded is of how many injections it is held what was recorded of them.
+const maxRecorded = 5000
+
+// recordedOf is what was recorded of the run of an injection, as far as formulas ask for it.
+func (l *Lab) recordedOf(ctx context.Context, in store.Injection) ([]quantities.Recorded, error) {
+	key := strings.Join(in.Hashes(), " ")
+	l.runs.mu.Lock()
+	held, have := l.runs.held[key]
+	l.runs.mu.Unlock()
+	if have {
+		return held, nil
+	}
+	traces, err := l.conditionsOf(ctx, in)
+	if err != nil {
+		return nil, err
+	}
+	list := report.Recorded(traces)
+	l.runs.mu.Lock()
+	if l.runs.held == nil || len(l.runs.held) >= maxRecorded {
+		l.runs.held = map[string][]quantities.Recorded{}
+	}
+	l.runs.held[key] = list
+	l.runs.mu.Unlock()
+	return list, nil
 }
 
 // Quantities are those that a batch can show.
@@ -40,8 +96,8 @@ func (l *Lab) Quantities(ctx context.Context, batchID string) ([]quantities.Quan
 	if err != nil {
 		return nil, err
 	}
-	list, _, _ := register(p)
-	return list, nil
+	list, _, err := l.register(ctx, p)
+	return list, err
 }
 
 // Matrix is one quantity over the compounds and injections of a batch.
@@ -70,7 +126,11 @@ func (l *Lab) MatrixOf(ctx context.Context, batchID, id string) (Matrix, error) 
 	if err != nil {
 		return Matrix{}, err
 	}
-	list, b, rows := register(p)
+	list, b, err := l.register(ctx, p)
+	if err != nil {
+		return Matrix{}, err
+	}
+	rows := b.Injections
 	q, ok := list.Find(id)
 	if !ok {
 		return Matrix{}, fmt.Errorf("quantity %q: %w", id, store.ErrNotFound)
@@ -109,7 +169,11 @@ func (l *Lab) Table(ctx context.Context, batchID string, ids []string) ([]byte, 
 	if err != nil {
 		return nil, err
 	}
-	list, b, rows := register(p)
+	list, b, err := l.register(ctx, p)
+	if err != nil {
+		return nil, err
+	}
+	rows := b.Injections
 	if len(ids) == 0 || len(ids) > maxTableColumns {
 		return nil, refuse("a table has between 1 and %d columns, not %d", maxTableColumns, len(ids))
 	}

@@ -43,7 +43,17 @@ func (l *Lab) reportOf(ctx context.Context, p Processed, layout, injectionID str
 		Laboratory: l.Laboratory.Name, Address: l.Laboratory.Address, Mark: l.Laboratory.Mark, Study: p.Batch.StudyName, Batch: p.Batch.Name, MethodName: p.Batch.Version.Name, Version: p.Batch.Version.Number,
 		InputsHash: p.InputsHash, Method: p.Batch.Version.Method, Result: p.Result, Settled: p.Batch.Settled, OwnColumns: p.Batch.OwnColumns,
 	}
-	err := l.store.Read(ctx, func(t *store.Tx) error {
+	list, whole, err := l.register(ctx, p)
+	if err != nil {
+		return in, err
+	}
+	in.Whole = whole
+	for _, q := range list {
+		if q.Field {
+			in.Fields = append(in.Fields, q)
+		}
+	}
+	err = l.store.Read(ctx, func(t *store.Tx) error {
 		newest, err := t.NewestInput(p.Batch.ID)
 		// A report is a function of its inputs, so it bears the time of the newest of them, not of the click.
 		in.MadeBy, in.MadeAt = strings.Join(newest.Analysts, ", "), newest.At.Truncate(time.Second)

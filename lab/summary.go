@@ -56,11 +56,15 @@ func (l *Lab) SummaryOf(ctx context.Context, batchID string, asked SummaryAsked)
 	if err != nil {
 		return Summary{}, err
 	}
-	return summaryOf(p, asked)
+	list, of, err := l.register(ctx, p)
+	if err != nil {
+		return Summary{}, err
+	}
+	return summaryOf(p, list, of, asked)
 }
 
-func summaryOf(p Processed, asked SummaryAsked) (Summary, error) {
-	list, b, rows := register(p)
+func summaryOf(p Processed, list quantities.Register, b *quantities.Batch, asked SummaryAsked) (Summary, error) {
+	rows := b.Injections
 	out := Summary{Measures: []quantities.Quantity{}, Compounds: []SummaryCompound{}, Injections: []SummaryInjection{}, Groups: []summary.Group{}, Limits: [][]summary.Limit{}}
 	if len(asked.Measures) == 0 || len(asked.Measures) > maxMeasures {
 		return out, refuse("a summary has between 1 and %d measures, not %d", maxMeasures, len(asked.Measures))

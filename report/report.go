@@ -11,6 +11,7 @@ import (
 	"yugen/core/batch"
 	"yugen/core/checks"
 	"yugen/core/compounds"
+	"yugen/core/quantities"
 	"yugen/core/signal"
 	"yugen/report/layouts"
 )
@@ -30,7 +31,9 @@ type Input struct {
 	Anchor     string    // the place of that input in the record, with its hash; empty outside of a store
 	Method     batch.Method
 	Lines      []Line
-	OwnColumns []batch.OwnColumn // of the run list, that the study has added
+	OwnColumns []batch.OwnColumn   // of the run list, that the study has added
+	Fields     quantities.Register // of the method, compiled over the batch
+	Whole      *quantities.Batch   // what they are computed over; nil makes it of the lines
 	Result     batch.Result
 	Settled    []string
 	View       *View        // for a report of a view

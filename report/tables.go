@@ -19,7 +19,7 @@ import (
 
 // rows is the table of all readings, one row for each compound in each injection, as the register of quantities has it.
 func (in Input) rows() (heading []string, rows [][]any) {
-	columns := quantities.For(in.Method, in.OwnColumns, "").Readings()
+	columns := append(quantities.For(in.Method, in.OwnColumns, "").Readings(), in.Fields...)
 	for _, q := range columns {
 		heading = append(heading, q.Heading())
 	}
@@ -44,13 +44,8 @@ func (in Input) rows() (heading []string, rows [][]any) {
 
 // quantityRows are what the quantities of all readings are taken from.
 func (in Input) quantityRows() []quantities.Row {
-	b := &quantities.Batch{Name: in.Batch, Method: in.Method, Result: in.Result}
-	replicates := in.replicates()
-	injections := make([]quantities.Row, len(in.Lines))
-	for i, l := range in.Lines {
-		injections[i] = quantities.Row{Number: i + 1, Entry: l.Entry, File: l.File, AcquiredAt: l.AcquiredAt, Replicate: replicates[i], Injected: &in.Result.Injections[i]}
-	}
-	return b.Rows(injections)
+	b := in.Rows()
+	return b.Rows(b.Injections)
 }
 
 // CSV writes the results as delimited text with full precision. Text that a spreadsheet would take for a formula gets an

@@ -2,6 +2,7 @@ package report
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -9,6 +10,7 @@ import (
 	"yugen/core/batch"
 	"yugen/core/compounds"
 	"yugen/core/quantities"
+	"yugen/core/signal"
 	"yugen/report/layouts"
 )
 
@@ -20,24 +22,65 @@ func (in Input) register() quantities.Register {
 			unit = i.Unit
 		}
 	}
-	return quantities.For(in.Method, in.OwnColumns, unit)
+	return append(quantities.For(in.Method, in.OwnColumns, unit), in.Fields...)
+}
+
+// Recorded is what traces that were recorded of a run were, in numbers.
+func Recorded(traces []signal.Trace) (list []quantities.Recorded) {
+	for _, tr := range traces {
+		if tr.Len() == 0 {
+			continue
+		}
+		r := quantities.Recorded{Name: tr.Name, Unit: tr.Unit, Least: tr.Values[0], Most: tr.Values[0], First: tr.Values[0], Last: tr.Values[tr.Len()-1], MostAtMin: tr.TimeS(0) / 60}
+		total := 0.0
+		for k, v := range tr.Values {
+			total += v
+			r.Least = math.Min(r.Least, v)
+			if v > r.Most {
+				r.Most, r.MostAtMin = v, tr.TimeS(k)/60
+			}
+		}
+		r.Mean = total / float64(tr.Len())
+		list = append(list, r)
+	}
+	return list
 }
 
 // quantityRow is what the values of a line are taken from.
 func (w *writer) quantityRow(line int) quantities.Row {
 	if w.batch == nil {
-		w.batch = &quantities.Batch{Name: w.in.Batch, Method: w.in.Method, Result: w.in.Result}
-		w.replicates = w.in.replicates()
+		w.batch = w.in.Rows()
 		w.quantities = w.in.register()
 	}
-	l := w.in.Lines[line]
-	r := quantities.Row{Batch: w.batch, Number: line + 1, Entry: l.Entry, File: l.File, AcquiredAt: l.AcquiredAt, Replicate: w.replicates[line], Injected: &w.in.Result.Injections[line]}
-	for k := range w.in.Result.Samples {
-		if slices.Contains(w.in.Result.Samples[k].InjectionIDs, l.ID) {
-			r.Sample = &w.in.Result.Samples[k]
-		}
+	return w.batch.Injections[line]
+}
+
+// Rows are what the values of a batch are taken from.
+func (in Input) Rows() *quantities.Batch {
+	if in.Whole != nil && len(in.Whole.Injections) == len(in.Lines) {
+		return in.Whole
 	}
-	return r
+	if in.Whole != nil { // a part of it: its rows still stand in the whole batch
+		part := &quantities.Batch{Name: in.Whole.Name, Method: in.Whole.Method, Result: in.Whole.Result}
+		for _, r := range in.Whole.Injections {
+			if slices.ContainsFunc(in.Lines, func(l Line) bool { return l.ID == r.Entry.ID }) {
+				part.Injections = append(part.Injections, r)
+			}
+		}
+		return part
+	}
+	b := &quantities.Batch{Name: in.Batch, Method: in.Method, Result: in.Result}
+	replicates := in.replicates()
+	for k, l := range in.Lines {
+		r := quantities.Row{Batch: b, Number: k + 1, Entry: l.Entry, File: l.File, AcquiredAt: l.AcquiredAt, Replicate: replicates[k], Injected: &in.Result.Injections[k], Recorded: Recorded(l.Conditions)}
+		for s := range in.Result.Samples {
+			if slices.Contains(in.Result.Samples[s].InjectionIDs, l.ID) {
+				r.Sample = &in.Result.Samples[s]
+			}
+		}
+		b.Injections = append(b.Injections, r)
+	}
+	return b
 }
 
 // ofCompound is a row for one compound.

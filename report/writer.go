@@ -25,7 +25,6 @@ type writer struct {
 	// What values are taken from, made when one is asked for.
 	batch      *quantities.Batch
 	quantities quantities.Register
-	replicates []string
 }
 
 // sheet is the paper, and where on it the content stands, mm.

@@ -7,6 +7,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"yugen/core/batch"
 	"yugen/lab"
 	"yugen/report/layouts"
 )
@@ -39,6 +40,30 @@ type Targets struct {
 // SetHalted says how a set is stopped.
 type SetHalted struct {
 	ForGood bool `json:"for_good"`
+}
+
+// FieldsRenamed asks for fields in which a short name is another.
+type FieldsRenamed struct {
+	Fields []batch.LabField `json:"fields"`
+	From   string           `json:"from"`
+	To     string           `json:"to"`
+}
+
+// fieldOperations are those of the laboratory's own quantities.
+func (s *server) fieldOperations() []operation {
+	const path = "/batches/:batch/fields"
+	return []operation{
+		{http.MethodPost, path + "/try", "tryFields", "What fields would be, one of which is being written: what is wrong with it, its values, and what can stand at the cursor", nil, &lab.FieldTry{}, lab.FieldTrial{}, func(c *call, body any) (any, error) {
+			return s.lab.TryFields(c.Request().Context(), c.Param("batch"), *body.(*lab.FieldTry))
+		}},
+		{http.MethodGet, path + "/examples", "exampleFields", "Ten fields to begin with", nil, nil, []batch.LabField{}, func(c *call, _ any) (any, error) {
+			return s.lab.ExampleFields(c.Request().Context(), c.Param("batch"))
+		}},
+		{http.MethodPost, path + "/rename", "renameField", "Fields with every use of a short name as another", nil, &FieldsRenamed{}, []batch.LabField{}, func(_ *call, body any) (any, error) {
+			r := body.(*FieldsRenamed)
+			return lab.RenameField(r.Fields, r.From, r.To), nil
+		}},
+	}
 }
 
 func (s *server) reportOperations() []operation {

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"maps"
@@ -12,9 +13,11 @@ import (
 	"github.com/spf13/cobra"
 
 	"yugen/core/batch"
+	"yugen/core/quantities"
 	"yugen/formats"
 	"yugen/formats/runlist"
 	"yugen/formats/text"
+	"yugen/formula"
 	"yugen/lab"
 	"yugen/raw"
 	"yugen/report"
@@ -67,8 +70,35 @@ func (p *processing) input(ctx context.Context, files []string) (report.Input, e
 	if err != nil {
 		return in, err
 	}
-	return report.Input{Laboratory: p.laboratory, Study: "From the shell", Batch: filepath.Base(p.runList), MethodName: filepath.Base(p.method), Version: 1,
-		InputsHash: hashOf(injections, data), MadeBy: "the shell", MadeAt: newest(rows), Method: method, Lines: rows, Result: result}, nil
+	in = report.Input{Laboratory: p.laboratory, Study: "From the shell", Batch: filepath.Base(p.runList), MethodName: filepath.Base(p.method), Version: 1,
+		InputsHash: hashOf(injections, data), MadeBy: "the shell", MadeAt: newest(rows), Method: method, Lines: rows, Result: result}
+	return in, withFields(&in, method)
+}
+
+// withFields compiles the fields of the method over a batch and holds them against their limits.
+func withFields(in *report.Input, m batch.Method) error {
+	in.Whole = in.Rows()
+	unit := ""
+	for _, i := range in.Result.Injections {
+		unit = cmp.Or(unit, i.Unit)
+	}
+	var names []string
+	for _, c := range m.Compounds {
+		names = append(names, c.Name)
+	}
+	set := formula.Compile(m.Fields, quantities.For(m, nil, unit), names)
+	for k, problem := range set.Problems {
+		if problem != nil {
+			return fmt.Errorf("the field %s, letter %d: %s", m.Fields[k].Name, problem.From+1, problem.Says)
+		}
+	}
+	for _, q := range set.Register {
+		if q.Field {
+			in.Fields = append(in.Fields, q)
+		}
+	}
+	in.Result.Notices = append(in.Result.Notices, set.Judge(in.Whole)...)
+	return nil
 }
 
 func processCommand() *cobra.Command {

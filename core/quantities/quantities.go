@@ -190,7 +190,10 @@ func (b *Batch) Rows(injections []Row) []Row {
 	for _, r := range injections {
 		for k := range b.Method.Compounds {
 			row := r
-			row.Batch, row.Compound = b, &b.Method.Compounds[k]
+			row.Compound = &b.Method.Compounds[k]
+			if row.Batch == nil {
+				row.Batch = b
+			}
 			if r.Injected != nil {
 				row.Peak = r.Injected.PeakOf(row.Compound.ID)
 			}

@@ -310,6 +310,57 @@ export interface paths {
         patch: operations["changeEntries"];
         trace?: never;
     };
+    "/api/batches/{batch}/fields/examples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Ten fields to begin with */
+        get: operations["exampleFields"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/fields/rename": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fields with every use of a short name as another */
+        post: operations["renameField"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/fields/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What fields would be, one of which is being written: what is wrong with it, its values, and what can stand at the cursor */
+        post: operations["tryFields"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/files": {
         parameters: {
             query?: never;
@@ -2092,6 +2143,40 @@ export interface components {
             trace: string;
             width_min: number;
         };
+        FieldState: {
+            here: string;
+            kind: string;
+            problem: components["schemas"]["Misread"] | null;
+            unit: string;
+            used_by: string[];
+            uses: string[];
+            why: string;
+        };
+        FieldTrial: {
+            fields: components["schemas"]["FieldState"][];
+            values: components["schemas"]["FieldValue"][];
+            words: components["schemas"]["Word"][];
+        };
+        FieldTry: {
+            at: number;
+            compound_id: string;
+            cursor: number;
+            fields: components["schemas"]["LabField"][];
+            injection_id: string;
+        };
+        FieldValue: {
+            compound_id?: string;
+            injection_id?: string;
+            number: number | null;
+            outside?: boolean;
+            shown: string;
+            why?: string;
+        };
+        FieldsRenamed: {
+            fields: components["schemas"]["LabField"][];
+            from: string;
+            to: string;
+        };
         FileOutcome: {
             file: string;
             injection_id?: string;
@@ -2307,6 +2392,16 @@ export interface components {
             name: string;
             view: components["schemas"]["LookingView"];
         };
+        LabField: {
+            decimals?: number | null;
+            formula: string;
+            high?: number | null;
+            lives: string;
+            low?: number | null;
+            name: string;
+            short: string;
+            unit?: string;
+        };
         Laboratory: {
             address: string;
             name: string;
@@ -2515,6 +2610,7 @@ export interface components {
             shown: string;
             text?: string;
             uncertainty?: number | null;
+            why?: string;
         };
         MatrixRow: {
             cells: components["schemas"]["MatrixCell"][];
@@ -2531,6 +2627,7 @@ export interface components {
             checks: components["schemas"]["Limits"];
             compounds: components["schemas"]["Compound"][];
             curves: components["schemas"]["Calibration"];
+            fields?: components["schemas"]["LabField"][];
             ladder?: components["schemas"]["Ladder"] | null;
             peaks?: components["schemas"]["Settings"] | null;
         };
@@ -2555,6 +2652,12 @@ export interface components {
             number: number;
             reason: string;
             saved_at: string;
+        };
+        Misread: {
+            from: number;
+            instead?: string;
+            says: string;
+            to: number;
         };
         Missing: {
             block: string;
@@ -2772,6 +2875,8 @@ export interface components {
             within: boolean;
         };
         Quantity: {
+            decimals?: number | null;
+            field?: boolean;
             how: string;
             id: string;
             kind: string;
@@ -3298,6 +3403,12 @@ export interface components {
             /** @enum {string} */
             kind: "absolute" | "percent" | "index";
             value: number;
+        };
+        Word: {
+            from: number;
+            here?: string;
+            insert: string;
+            words: string;
         };
         Working: {
             compound_id: string;
@@ -3928,6 +4039,107 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exampleFields: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Ten fields to begin with */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabField"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    renameField: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldsRenamed"];
+            };
+        };
+        responses: {
+            /** @description Fields with every use of a short name as another */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabField"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tryFields: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldTry"];
+            };
+        };
+        responses: {
+            /** @description What fields would be, one of which is being written: what is wrong with it, its values, and what can stand at the cursor */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldTrial"];
                 };
             };
             /** @description What is wrong and what to do */
