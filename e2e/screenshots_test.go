@@ -40,6 +40,7 @@ func TestScreenshots(t *testing.T) {
 		d.until(s.name, s.ready+` && document.querySelectorAll("[role=option]").length === 47`)
 		d.picture(s.name)
 	}
+	d.fields()
 	d.conditions()
 	d.bringIn()
 	d.wholeWay()
@@ -74,6 +75,18 @@ func (d *desk) conditions() {
 	d.station("traces", "?mode=one&at=6.17&i="+id)
 	d.until("its lanes", `document.querySelectorAll(".lanes rect").length === 3 && document.querySelectorAll(".lanes path").length > 8`)
 	d.picture("traces-one")
+}
+
+// fields shows the ten examples, one of them looked at.
+func (d *desk) fields() {
+	d.t.Helper()
+	d.station("results", "?face=fields")
+	d.until("no fields", `document.body.innerText.includes("No fields yet")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("button")].find(b => b.innerText.startsWith("Begin with ten")).click()`))
+	d.until("the examples", `document.querySelectorAll(".one").length === 10`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".one")].find(b => b.innerText.includes("Retention drift")).click()`))
+	d.until("its values", `document.querySelectorAll(".values p").length > 100 && document.querySelectorAll(".edit svg circle").length > 100`)
+	d.picture("fields")
 }
 
 // bringIn shows files that are looked at before they are taken in.

@@ -110,6 +110,12 @@ func For(m batch.Method, own []batch.OwnColumn, traceUnit string) Register {
 			}
 			return words(r.Compound.Name)
 		}},
+		{ID: "group", Words: "Group", Unit: "", Lives: OfCompound, Kind: Text, How: "The group whose sum is reported.", of: func(r Row) Value {
+			if r.Compound == nil {
+				return Value{}
+			}
+			return words(r.Compound.Group)
+		}},
 		{ID: "retention_min", Words: "Retention time", Unit: "min", Lives: OfPeak, Kind: Time, How: "The apex of its peak.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return &p.ApexMin })},
 		{ID: "area_s", Words: "Area", Unit: traceUnit + "·s", Lives: OfPeak, Kind: Signal, How: "Between signal and baseline, from the start of the peak to its end.", of: func(r Row) Value {
 			if r.Peak == nil {

@@ -4,6 +4,8 @@ import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
 export type Quantity = Schemas["Quantity"];
+export type LabField = Schemas["LabField"];
+export type FieldTrial = Schemas["FieldTrial"];
 export type Layout = Schemas["Layout"];
 export type LayoutBlock = Schemas["LayoutBlock"];
 export type LayoutValue = Schemas["LayoutValue"];

@@ -10,7 +10,7 @@ export const ideas = {
   Escape: "discard what is previewed; select nothing; close",
   Delete: "remove, undoable",
   b: "as it was, while held",
-  a: "add here: an anchor, a mark, a trace, a block; shelf: files",
+  a: "add here: an anchor, a mark, a trace, a block, a field; shelf: files",
   n: "name",
   s: "split here",
   m: "merge with the left one",

@@ -139,7 +139,7 @@
   }
   function write(id: string) {
     draft.selected = id;
-    queueMicrotask(() => options?.write());
+    setTimeout(() => options?.write(), 30);
   }
   const width = (by: number) => {
     const at = draft.where(draft.selected);

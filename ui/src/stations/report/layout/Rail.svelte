@@ -12,7 +12,7 @@
   let typed = $state("");
   let field = $state<HTMLInputElement>();
   $effect(() => {
-    if (adding) queueMicrotask(() => field?.focus());
+    if (adding) setTimeout(() => field?.focus(), 30);
     else typed = "";
   });
   const all = Object.entries(kinds);
