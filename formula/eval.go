@@ -63,14 +63,59 @@ type memory struct {
 	steps    atomic.Int64 // of all values
 	batch    *quantities.Batch
 	kept     map[string]quantities.Value
+	lists    map[string][]value // of injections, by the compound that they are looked at for
+	index    map[string]int     // of the register
 }
 
-func newMemory() *memory { return &memory{kept: map[string]quantities.Value{}} }
+func newMemory() *memory {
+	return &memory{kept: map[string]quantities.Value{}, lists: map[string][]value{}}
+}
+
+// find is a quantity of the register, which is looked at for every value.
+func (m *memory) find(id string) (quantities.Quantity, bool) {
+	m.mu.Lock()
+	if len(m.index) != len(m.register) {
+		m.index = make(map[string]int, len(m.register))
+		for k, q := range m.register {
+			m.index[q.ID] = k
+		}
+	}
+	k, known := m.index[id]
+	m.mu.Unlock()
+	if !known {
+		return quantities.Quantity{}, false
+	}
+	return m.register[k], true
+}
+
+// all are the injections of a batch as a list, each with what it has of a compound.
+func (m *memory) all(b *quantities.Batch, c *compounds.Compound) []value {
+	key := ""
+	if c != nil {
+		key = c.ID
+	}
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	if m.batch != b {
+		m.batch, m.kept, m.lists = b, map[string]quantities.Value{}, map[string][]value{}
+	}
+	list, have := m.lists[key]
+	if !have {
+		for _, r := range b.Injections {
+			if c != nil {
+				r = ofCompound(r, c)
+			}
+			list = append(list, rowValue(r))
+		}
+		m.lists[key] = list
+	}
+	return list
+}
 
 func (m *memory) of(key string, b *quantities.Batch, compute func() quantities.Value) quantities.Value {
 	m.mu.Lock()
 	if m.batch != b {
-		m.batch, m.kept = b, map[string]quantities.Value{}
+		m.batch, m.kept, m.lists = b, map[string]quantities.Value{}, map[string][]value{}
 	}
 	v, have := m.kept[key]
 	m.mu.Unlock()
@@ -195,14 +240,14 @@ func (e *evaluation) identifier(word string) value {
 	case "injection":
 		return rowValue(injectionOf(e.row))
 	case "injections":
-		return e.injections(func(quantities.Row) bool { return true }, nil)
+		return e.injections(nil, nil)
 	case "replicates", "run":
 		c := e.row.Compound
 		if e.lives == quantities.OfInjection || e.lives == quantities.OfTrace {
 			c = nil
 		}
 		if word == "run" {
-			return e.injections(func(quantities.Row) bool { return true }, c)
+			return e.injections(nil, c)
 		}
 		return e.injections(func(o quantities.Row) bool {
 			return o.Entry.Name == e.row.Entry.Name && o.Entry.Role == e.row.Entry.Role
@@ -234,12 +279,14 @@ func (e *evaluation) injections(wanted func(quantities.Row) bool, c *compounds.C
 	if e.row.Batch == nil {
 		return out
 	}
-	for _, r := range e.row.Batch.Injections {
-		if wanted(r) {
-			if c != nil {
-				r = ofCompound(r, c)
-			}
-			out.list = append(out.list, rowValue(r))
+	all := e.memory.all(e.row.Batch, c)
+	if wanted == nil {
+		out.list = all
+		return out
+	}
+	for _, one := range all {
+		if wanted(*one.row) {
+			out.list = append(out.list, one)
 		}
 	}
 	return out
@@ -286,7 +333,7 @@ func compoundsOf(r quantities.Row) value {
 
 // quantity is one of a row; absent ones say what is not there.
 func (e *evaluation) quantity(id string, r quantities.Row) value {
-	q, known := e.memory.register.Find(id)
+	q, known := e.memory.find(id)
 	if !known {
 		return absent("there is no " + id)
 	}

@@ -110,7 +110,11 @@ func (c *compiler) compile(k int, path []string) *Misread {
 		c.problems[k] = problem
 		return problem
 	}
-	c.done[k] = &Compiled{Field: f, Unit: got.unit.String(), Kind: got.kind(), Uses: check.uses, Traces: check.traces, node: tree.Node, at: k}
+	shown := got
+	if f.Unit != "" { // the field says what it is
+		shown.unit = parseUnit(f.Unit)
+	}
+	c.done[k] = &Compiled{Field: f, Unit: got.unit.String(), Kind: shown.kind(), Uses: check.uses, Traces: check.traces, node: tree.Node, at: k}
 	return nil
 }
 

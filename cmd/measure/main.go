@@ -200,6 +200,9 @@ func measureLab(ctx context.Context, row func(string, time.Duration, time.Durati
 		return err
 	}
 	row("PDF for the demo batch of 47", 3*time.Second, d)
+	if err := measurePages(ctx, l, demo, id, row); err != nil {
+		return err
+	}
 	if err := measureCrowd(ctx, l, row); err != nil {
 		return err
 	}

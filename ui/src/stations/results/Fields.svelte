@@ -103,7 +103,7 @@
   const nameOf = (v: (typeof values)[number]) => {
     const k = batch.injections.findIndex((i) => i.id === v.injection_id);
     const c = batch.version.method.compounds.find((o) => o.id === v.compound_id)?.name;
-    return k < 0 ? batch.name : `${k + 1} ${batch.injections[k]!.name} ${replicate(batch, k)}${c ? `, ${c}` : ""}`;
+    return k < 0 ? batch.name : `${c ? `${c}, ` : ""}${k + 1} ${batch.injections[k]!.name} ${replicate(batch, k)}`;
   };
   const unit = $derived(field?.unit || fields.state?.unit || "");
   const short = (v: number) => Number(v.toPrecision(4)).toString();
