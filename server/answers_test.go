@@ -73,7 +73,7 @@ func TestAnswersKeepTheContract(t *testing.T) {
 				compound = "typed"
 			}
 			url := address + strings.NewReplacer("{batch}", id, "{injection}", injection).Replace(path)
-			url += fmt.Sprintf("?injection=%s&compound=%s&layout=batch&quantity=area_s&measures=area_s,retention_min", injection, compound)
+			url += fmt.Sprintf("?injection=%s&compound=%s&layout=batch&quantity=area_s&measures=area_s,retention_min&quantities=area_s,tailing&of=all&along=batches&rules=beyond,side", injection, compound)
 			r, body := request(t, "GET", url, "")
 			if r.StatusCode != http.StatusOK {
 				t.Errorf("%s: %d %.200s", url, r.StatusCode, body)

@@ -4,10 +4,12 @@ import (
 	"fmt"
 	"net/http"
 	"strconv"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
 	"yugen/core/batch"
+	"yugen/core/trends"
 	"yugen/lab"
 	"yugen/report/layouts"
 )
@@ -55,6 +57,16 @@ func (s *server) fieldOperations() []operation {
 	return []operation{
 		{http.MethodPost, path + "/try", "tryFields", "What fields would be, one of which is being written: what is wrong with it, its values, and what can stand at the cursor", nil, &lab.FieldTry{}, lab.FieldTrial{}, func(c *call, body any) (any, error) {
 			return s.lab.TryFields(c.Request().Context(), c.Param("batch"), *body.(*lab.FieldTry))
+		}},
+		{http.MethodGet, "/batches/:batch/trends", "trends", "Quantities along the run, the batches of the study, time or another quantity, with limits and the rules that are broken", []string{"quantities", "compound", "of", "along", "rules"}, nil, lab.Trends{}, func(c *call, _ any) (any, error) {
+			asked := lab.TrendsAsked{CompoundID: c.QueryParam("compound"), Of: c.QueryParam("of"), Along: c.QueryParam("along")}
+			if list := c.QueryParam("quantities"); list != "" {
+				asked.Quantities = strings.Split(list, ",")
+			}
+			for _, r := range strings.FieldsFunc(c.QueryParam("rules"), func(r rune) bool { return r == ',' }) {
+				asked.Rules = append(asked.Rules, trends.Rule(r))
+			}
+			return s.lab.TrendsOf(c.Request().Context(), c.Param("batch"), asked)
 		}},
 		{http.MethodGet, path + "/examples", "exampleFields", "Ten fields to begin with", nil, nil, []batch.LabField{}, func(c *call, _ any) (any, error) {
 			return s.lab.ExampleFields(c.Request().Context(), c.Param("batch"))

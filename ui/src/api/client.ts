@@ -4,6 +4,9 @@ import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
 export type Quantity = Schemas["Quantity"];
+export type Trends = Schemas["Trends"];
+export type TrendChart = Schemas["TrendChart"];
+export type TrendPoint = Schemas["TrendPoint"];
 export type LabField = Schemas["LabField"];
 export type FieldTrial = Schemas["FieldTrial"];
 export type Layout = Schemas["Layout"];

@@ -1335,6 +1335,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/trends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Quantities along the run, the batches of the study, time or another quantity, with limits and the rules that are broken */
+        get: operations["trends"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/undo": {
         parameters: {
             query?: never;
@@ -2533,6 +2550,13 @@ export interface components {
             replicate_rsd_percent: number;
             suitability?: components["schemas"]["Suitability"][];
         };
+        Line: {
+            intercept: number;
+            n: number;
+            r2: number;
+            slope: number;
+            slope_95_half: number;
+        };
         LinePoint: {
             band: number | null;
             x: number;
@@ -3268,6 +3292,35 @@ export interface components {
             setting?: string;
             to_min: number;
             value?: number;
+        };
+        TrendChart: {
+            centre: number | null;
+            gone: number;
+            high: number | null;
+            line: components["schemas"]["Line"] | null;
+            low: number | null;
+            points: components["schemas"]["TrendPoint"][];
+            quantity: components["schemas"]["Quantity"];
+            source: string;
+        };
+        TrendPoint: {
+            at: string | null;
+            batch: string;
+            batch_id: string;
+            breaks: string[];
+            here: boolean;
+            injection_id: string;
+            name: string;
+            number: number;
+            shown: string;
+            value: number;
+            x: number;
+        };
+        Trends: {
+            along: string;
+            charts: components["schemas"]["TrendChart"][];
+            unit: string;
+            words: string;
         };
         Trial: {
             beside_id?: string;
@@ -6266,6 +6319,43 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trends: {
+        parameters: {
+            query?: {
+                quantities?: string;
+                compound?: string;
+                of?: string;
+                along?: string;
+                rules?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Quantities along the run, the batches of the study, time or another quantity, with limits and the rules that are broken */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trends"];
                 };
             };
             /** @description What is wrong and what to do */

@@ -95,6 +95,13 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.POST("/api/batches/{batch}/sets/plan", { params: { path: { batch } }, body: asked })),
   }),
+  trends: (batch: string, revision: number, query: { quantities: string; compound: string; of: string; along: string; rules: string }) => ({
+    queryKey: ["trends", batch, revision, JSON.stringify(query)],
+    enabled: query.quantities !== "",
+    retry: false,
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/trends", { params: { path: { batch }, query } })),
+  }),
   views: (batch: string) => ({
     queryKey: ["views", batch],
     queryFn: () => answer(api.GET("/api/batches/{batch}/views", { params: { path: { batch } } })),

@@ -1,5 +1,7 @@
 <script lang="ts">
   import Fields from "./Fields.svelte";
+  import Trends from "./Trends.svelte";
+  import TrendsSide from "./TrendsSide.svelte";
   import FieldsSide from "./FieldsSide.svelte";
   import type { Method, Reading, SampleValue } from "../../api/client";
   import Columns from "../../parts/Columns.svelte";
@@ -34,8 +36,8 @@
   const groups = $derived([...new Set(compounds.map((c) => c.group ?? "").filter(Boolean))]);
   /** The columns: every target, then every group; a group's id begins as the server knows it. */
   const columns = $derived([...compounds.map((c) => ({ id: c.id, name: c.name })), ...groups.map((g) => ({ id: `group:${g}`, name: g }))]);
-  type Tab = "matrix" | "summary" | "any" | "fields" | "checks" | "changed" | "amounts";
-  let view = $state<Tab>(place.query.face === "fields" ? "fields" : "matrix");
+  type Tab = "matrix" | "summary" | "any" | "trends" | "fields" | "checks" | "changed" | "amounts";
+  let view = $state<Tab>(place.query.face === "fields" || place.query.face === "trends" ? place.query.face : "matrix");
   let mode = $state<"mean" | "each" | "concentration">("mean");
   let sought = $state("");
   let flagged = $state(false);
@@ -218,7 +220,8 @@
     <div class="head">
       <h1>Results</h1>
       <span class="note"
-        >{#if view === "fields"}the laboratory's own quantities · kept with the method{:else if view === "summary"}{summary
+        >{#if view === "trends"}since when, and what happened then{:else if view === "fields"}the laboratory's own quantities · kept with
+          the method{:else if view === "summary"}{summary
             ? `${summary.injections.length} injections${shownMeasures.by === "none" ? "" : ` by ${batch.own_columns.find((c) => `own:${c.id}` === shownMeasures.by)?.name ?? shownMeasures.by}`}`
             : ""}{stale ? " · processing …" : ""}{:else if view === "amounts"}for {batch.injections.length === 1
             ? "the one injection"
@@ -260,6 +263,7 @@
             ["matrix", "matrix"],
             ["summary", "summary"],
             ["any", "any quantity"],
+            ["trends", "trends"],
             ["fields", "fields"],
             ["checks", "checks"],
             ["changed", "changed"],
@@ -272,6 +276,8 @@
     </div>
     {#if !result}
       <div class="empty">Processing the batch …</div>
+    {:else if view === "trends"}
+      <Trends {batch} {compound} />
     {:else if view === "fields"}
       <Fields {batch} {index} compound={compound?.id ?? ""} />
     {:else if compounds.length === 0}
@@ -381,6 +387,7 @@
   <Side waiting={tried ? waiting : undefined}>
     {#if view === "summary"}<SummarySide {batch} s={summary} take={takeSummary} {copied} />
     {:else if view === "fields"}<FieldsSide {batch} />
+    {:else if view === "trends"}<TrendsSide {batch} />
     {:else if tried}<Previewing {batch} method={tried} injection={current} compound={compound?.id ?? ""} />
     {:else if column && working}<WorkingView batch={batch.id} revision={batch.revision} injection={working} compound={column.id} />
     {:else}<section>
@@ -398,33 +405,41 @@
           ["Enter", "keep"],
           ["Esc", "discard"],
         ]
-      : view === "fields"
+      : view === "trends"
         ? [
-            ["[|]", "field"],
-            ["A", "new field"],
-            ["Ctrl Space", "what can stand here"],
-            ["Tab", "takes the word"],
+            ["[|]", "point"],
+            ["1–9", "compound"],
+            ["A", "add a chart"],
+            ["Enter", "its peak"],
             ["J|K", "injection"],
-            ["Enter", "keep"],
           ]
-        : view === "summary"
+        : view === "fields"
           ? [
-              ["+|-", "open, fold all groups"],
-              ["Alt T", "turn the tables"],
-              ["Ctrl C", "copy as it stands"],
+              ["[|]", "field"],
+              ["A", "new field"],
+              ["Ctrl Space", "what can stand here"],
+              ["Tab", "takes the word"],
+              ["J|K", "injection"],
+              ["Enter", "keep"],
             ]
-          : [
-              ["arrows", "cell to cell"],
-              ["P", "its peak"],
-              ["C", "its curve"],
-              ["J|K", "run order"],
-            ]}
+          : view === "summary"
+            ? [
+                ["+|-", "open, fold all groups"],
+                ["Alt T", "turn the tables"],
+                ["Ctrl C", "copy as it stands"],
+              ]
+            : [
+                ["arrows", "cell to cell"],
+                ["P", "its peak"],
+                ["C", "its curve"],
+                ["J|K", "run order"],
+              ]}
   >
-    {#if view === "fields"}Fields are plain formulas: no clock, no files, no network{:else if view === "summary"}Every number shows its
-      working{:else if result}{rows.reduce((n, r) => n + r.cells.filter((c) => c.flags.length === 0).length, 0)} of {rows.reduce(
-        (n, r) => n + r.cells.length,
+    {#if view === "trends"}Computed limits are of batches before, never of the one they judge{:else if view === "fields"}Fields are plain
+      formulas: no clock, no files, no network{:else if view === "summary"}Every number shows its working{:else if result}{rows.reduce(
+        (n, r) => n + r.cells.filter((c) => c.flags.length === 0).length,
         0,
-      )} values free of remarks{/if}
+      )} of {rows.reduce((n, r) => n + r.cells.length, 0)} values free of remarks{/if}
   </Foot>
 </div>
 
