@@ -68,6 +68,7 @@ func TestASummaryOfTheBatch(t *testing.T) {
 	d.until("it stands as it was left", table+`?.querySelectorAll("tbody tr").length === 9`)
 
 	// A measure is added and taken off; without any the tables say what to do.
+	d.until("plates to choose", `!!document.querySelector("[aria-label='Add a measure'] option[value=plates]")`)
 	d.do(chromedp.Evaluate[chromedp.Void](`(s => { s.value = "plates"; s.dispatchEvent(new Event("change", { bubbles: true })) })(document.querySelector("[aria-label='Add a measure']"))`))
 	d.until("a fourth table", `document.querySelectorAll("[aria-label='Summary tables'] table").length === 4`)
 	for range 4 {

@@ -36,6 +36,11 @@
     qualifier: "ratio off",
     condition: "conditions of the run",
   };
+  /** What notices of a kind are about; those of a field bear its name. */
+  const wordsOf = (l: Line) =>
+    words[l.kind] ??
+    batch.version.method.fields?.find((f) => `field_${f.short}` === l.kind)?.name ??
+    (l.kind.startsWith("condition") ? words["condition"]! : l.kind);
   type Line = { kind: string; notices: Notice[] };
   /** One line for each notice, or for many of one kind together, in the order in which the first of them comes. */
   const lines = $derived.by<Line[]>(() => {
@@ -68,6 +73,7 @@
       query: {
         i: n.injection_id ?? place.query.i,
         c: n.compound_id ?? place.query.c,
+        ...(n.kind.startsWith("field_") ? { face: "fields" } : {}),
         ...(n.station === "traces" ? { mode: "one", at: n.at_min?.toFixed(3) } : {}),
       },
     });
@@ -77,7 +83,7 @@
     const why =
       l.notices.length === 1
         ? await reason.ask("Settle this notice", `${first.subject}: ${first.text}`, true)
-        : await reason.ask(`Settle these ${l.notices.length} notices`, `${words[l.kind] ?? l.kind}: ${together(l)}`, true);
+        : await reason.ask(`Settle these ${l.notices.length} notices`, `${wordsOf(l)}: ${together(l)}`, true);
     if (why)
       await desk.settle(
         l.notices.map((n) => n.key),
@@ -93,14 +99,9 @@
     <div class="ntc" class:know={n.weight === "know"}>
       <span class="fl"><Mark name={markOf(n.kind)} /></span>
       {#if l.notices.length > 1}
-        <button class="what" title="Show each of them" onclick={() => (opened = l.kind)}
-          ><b>{words[l.kind] ?? l.kind}:</b> {together(l)}</button
-        >
-        <button
-          class="settle"
-          title="Settle all of them with one reason"
-          aria-label="Settle all, {words[l.kind] ?? l.kind}"
-          onclick={() => settle(l)}>settle</button
+        <button class="what" title="Show each of them" onclick={() => (opened = l.kind)}><b>{wordsOf(l)}:</b> {together(l)}</button>
+        <button class="settle" title="Settle all of them with one reason" aria-label="Settle all, {wordsOf(l)}" onclick={() => settle(l)}
+          >settle</button
         >
       {:else}
         <button class="what" onclick={() => follow(n)} title="Goes to where this can be seen and mended"

@@ -107,13 +107,22 @@ class FieldsDraft {
   async rename(short: string) {
     const from = this.field?.short;
     if (!from || short === from) return;
+    const asked = this.fields;
     const list = await answer(
       api.POST("/api/batches/{batch}/fields/rename", {
         params: { path: { batch: this.batch } },
-        body: { fields: this.fields, from, to: short },
+        body: { fields: asked, from, to: short },
       }),
     ).catch(() => undefined);
-    if (list) this.set(list);
+    // What was written meanwhile stays: only names follow.
+    if (list && this.fields.length === list.length)
+      this.set(
+        this.fields.map((f, k) => ({
+          ...f,
+          short: f.short === asked[k]!.short ? list[k]!.short : f.short,
+          formula: f.formula === asked[k]!.formula ? list[k]!.formula : f.formula,
+        })),
+      );
   }
 
   /** Asks the server what the draft is, a moment after the last change. */
