@@ -29,7 +29,7 @@ type kindOf struct {
 	plain bool // a number that was written down takes the unit of what it stands beside
 	lives quantities.Lives
 	elem  *kindOf
-	// percent and time are how the value is shown best.
+	// shown is how the value is shown best, where its unit does not say so.
 	shown quantities.Kind
 }
 

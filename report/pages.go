@@ -120,7 +120,6 @@ func (w *writer) rows(l layouts.Layout, s subject) {
 		w.row(row, s)
 		// What would be torn, and need not be, begins on the next page.
 		if w.at > before.at && before.y > w.sheet.top && whole(row) {
-			torn := w.state()
 			w.back(before)
 			w.newPage()
 			w.row(row, s)
@@ -128,7 +127,6 @@ func (w *writer) rows(l layouts.Layout, s subject) {
 				w.back(before)
 				w.row(row, s)
 			}
-			_ = torn
 		}
 	}
 	w.left, w.right = w.sheet.left, w.sheet.right

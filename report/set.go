@@ -48,7 +48,7 @@ func (in Input) Subjects(each layouts.Each) (list []Subject) {
 	return list
 }
 
-// Of only samples: those of a set of injections that are a sample's.
+// OnlySamples are those of some injections that are a sample's.
 func (in Input) OnlySamples(list []Subject) (out []Subject) {
 	for _, s := range list {
 		for _, l := range in.Lines {
