@@ -43,13 +43,13 @@ const (
 
 // SetAsked says which reports are to be made together.
 type SetAsked struct {
-	Layout  string          `json:"layout"`
-	Each    layouts.Each    `json:"each"` // empty is as the layout says
-	All     bool            `json:"all"`  // of injections: also those that are no sample
-	Formats []report.Format `json:"formats"`
-	Names   string          `json:"names"` // of the files, with values
-	Hold    []string        `json:"hold"`
-	To      []string        `json:"to"`
+	Layout  string            `json:"layout"`
+	Each    layouts.Each      `json:"each"` // empty is as the layout says
+	All     bool              `json:"all"`  // of injections: also those that are no sample
+	Formats []report.FileKind `json:"formats"`
+	Names   string            `json:"names"` // of the files, with values
+	Hold    []string          `json:"hold"`
+	To      []string          `json:"to"`
 }
 
 // ReportSet are reports that are made together, with what became of each.
@@ -72,7 +72,7 @@ type ReportFile struct {
 	Sample      string          `json:"sample,omitempty"`
 	Injections  []string        `json:"injections"` // whose it is, by id
 	Name        string          `json:"name"`
-	Format      report.Format   `json:"format"`
+	Format      report.FileKind `json:"format"`
 	State       string          `json:"state"`
 	Says        string          `json:"says,omitempty"`
 	Hash        string          `json:"hash,omitempty"`
@@ -154,10 +154,10 @@ func (l *Lab) plan(ctx context.Context, p Processed, asked SetAsked) (planned, e
 }
 
 // formatsFor are the formats that are made: what is sent to a receiver has its numbers as JSON beside it.
-func (l *Lab) formatsFor(asked SetAsked) ([]report.Format, error) {
-	var list []report.Format
+func (l *Lab) formatsFor(asked SetAsked) ([]report.FileKind, error) {
+	var list []report.FileKind
 	for _, f := range asked.Formats {
-		if !slices.Contains(report.Formats, f) {
+		if !slices.Contains(report.FileKinds, f) {
 			return nil, refuseAt("/formats", "%q is no format of a report", f)
 		}
 		if !slices.Contains(list, f) {
@@ -210,9 +210,9 @@ func (l *Lab) heldBack(ctx context.Context, p Processed, plan planned, s report.
 			}
 		case HeldByRange:
 			for _, in := range p.Result.Injections {
-				for id, r := range in.Readings {
-					if of(in.ID) && slices.Contains(r.Flags, batch.AboveRange) {
-						return compoundIn(p.Batch.Version.Method, id) + " is above the range of its curve", nil
+				for _, c := range p.Batch.Version.Method.Compounds {
+					if of(in.ID) && slices.Contains(in.Readings[c.ID].Flags, batch.AboveRange) {
+						return c.Name + " is above the range of its curve", nil
 					}
 				}
 			}
@@ -230,15 +230,6 @@ func (l *Lab) heldBack(ctx context.Context, p Processed, plan planned, s report.
 		}
 	}
 	return "", nil
-}
-
-func compoundIn(m batch.Method, id string) string {
-	for _, c := range m.Compounds {
-		if c.ID == id {
-			return c.Name
-		}
-	}
-	return id
 }
 
 // MakeSet begins to make reports. What becomes of them is read with Sets.
@@ -373,7 +364,7 @@ func (l *Lab) makeFile(ctx context.Context, p Processed, one layouts.Layout, set
 	if err != nil {
 		return err
 	}
-	data, err := report.Write(one, in, of, report.Format(f.Format))
+	data, err := report.Write(one, in, of, report.FileKind(f.Format))
 	if err != nil {
 		return err
 	}
@@ -442,7 +433,7 @@ func readSet(t *store.Tx, s store.ReportSet) (ReportSet, error) {
 		return one, err
 	}
 	for _, f := range files {
-		file := ReportFile{Position: f.Position, InjectionID: f.InjectionID, Sample: f.Sample, Injections: []string{}, Name: f.Name, Format: report.Format(f.Format), State: f.State, Says: f.Says, Hash: f.Hash, Size: f.Size, Sent: []DeliveryState{}}
+		file := ReportFile{Position: f.Position, InjectionID: f.InjectionID, Sample: f.Sample, Injections: []string{}, Name: f.Name, Format: report.FileKind(f.Format), State: f.State, Says: f.Says, Hash: f.Hash, Size: f.Size, Sent: []DeliveryState{}}
 		for _, d := range sent {
 			if d.Position == f.Position {
 				file.Sent = append(file.Sent, DeliveryState{d.Target, d.State, d.Says, d.Tries, d.At})
@@ -554,7 +545,7 @@ func (l *Lab) MakeAgain(ctx context.Context, batchID, id string, position int) (
 	if err != nil {
 		return Again{}, err
 	}
-	data, err := report.Write(one, in, of, report.Format(f.Format))
+	data, err := report.Write(one, in, of, report.FileKind(f.Format))
 	switch {
 	case err != nil:
 		return Again{false, "It cannot be made any more: " + Reason(err)}, nil

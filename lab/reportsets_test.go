@@ -50,7 +50,7 @@ func TestManyReports(t *testing.T) {
 	service := httptest.NewServer(taken)
 	defer service.Close()
 	l.Folder, l.Receiver = t.TempDir(), service.URL
-	asked := SetAsked{Layout: "certificate", Formats: []report.Format{report.AsPDF, report.AsCSV}, Names: "{batch} {subject}", Hold: []string{HeldByNotices}, To: []string{ToFolder, ToReceiver}}
+	asked := SetAsked{Layout: "certificate", Formats: []report.FileKind{report.AsPDF, report.AsCSV}, Names: "{batch} {subject}", Hold: []string{HeldByNotices}, To: []string{ToFolder, ToReceiver}}
 	plan := must[ReportSet](t)(l.PlanSet(ctx, id, asked))
 	if n := states(plan); n[Waits] == 0 || n[Held] == 0 || len(plan.Files)%3 != 0 || plan.Files[2].Format != report.AsJSON {
 		t.Fatalf("the plan is %v", n)
@@ -106,7 +106,7 @@ func TestWhatCannotBeSentWaits(t *testing.T) {
 	gone := httptest.NewServer(nil)
 	gone.Close()
 	l.Receiver = gone.URL
-	s := ended(t, l, id, must[ReportSet](t)(l.MakeSet(ctx, id, SetAsked{Layout: "run-sheet", Formats: []report.Format{report.AsPDF}, To: []string{ToReceiver}}, who)).ID)
+	s := ended(t, l, id, must[ReportSet](t)(l.MakeSet(ctx, id, SetAsked{Layout: "run-sheet", Formats: []report.FileKind{report.AsPDF}, To: []string{ToReceiver}}, who)).ID)
 	for range 100 {
 		if s.Files[0].Sent[0].Tries > 0 {
 			break
@@ -134,18 +134,18 @@ func TestASetIsHaltedAndGoesOn(t *testing.T) {
 	l, id := demo(t)
 	ctx := t.Context()
 	for what, asked := range map[string]SetAsked{
-		"a folder": {Layout: "certificate", Formats: []report.Format{report.AsPDF}, To: []string{ToFolder}},
-		"a format": {Layout: "certificate", Formats: []report.Format{"docx"}},
+		"a folder": {Layout: "certificate", Formats: []report.FileKind{report.AsPDF}, To: []string{ToFolder}},
+		"a format": {Layout: "certificate", Formats: []report.FileKind{"docx"}},
 		"none":     {Layout: "certificate"},
-		"a reason": {Layout: "certificate", Formats: []report.Format{report.AsPDF}, Hold: []string{"mood"}},
-		"a layout": {Layout: "poem", Formats: []report.Format{report.AsPDF}},
-		"a name":   {Layout: "certificate", Formats: []report.Format{report.AsPDF}, Names: "{subject"},
+		"a reason": {Layout: "certificate", Formats: []report.FileKind{report.AsPDF}, Hold: []string{"mood"}},
+		"a layout": {Layout: "poem", Formats: []report.FileKind{report.AsPDF}},
+		"a name":   {Layout: "certificate", Formats: []report.FileKind{report.AsPDF}, Names: "{subject"},
 	} {
 		if _, err := l.MakeSet(ctx, id, asked, who); err == nil {
 			t.Errorf("%s that is not there was taken", what)
 		}
 	}
-	asked := SetAsked{Layout: "one-page", All: true, Formats: []report.Format{report.AsPDF}}
+	asked := SetAsked{Layout: "one-page", All: true, Formats: []report.FileKind{report.AsPDF}}
 	begun := must[ReportSet](t)(l.MakeSet(ctx, id, asked, who))
 	halted := must[ReportSet](t)(l.HaltSet(ctx, id, begun.ID, true, who))
 	if n := states(halted); halted.State != Stopped || n[Stopped] == 0 {

@@ -198,12 +198,12 @@ func TestMadeAgainItIsTheSame(t *testing.T) {
 		t.Fatal(err)
 	}
 	of := Subject{Sample: in.Lines[1].Name}
-	for _, as := range Formats {
+	for _, as := range FileKinds {
 		first, err := Write(l, in, of, as)
 		if err != nil {
 			t.Fatal(as, err)
 		}
-		time.Sleep(1100 * time.Millisecond / time.Duration(len(Formats))) // so that a clock within would show
+		time.Sleep(1100 * time.Millisecond / time.Duration(len(FileKinds))) // so that a clock within would show
 		again, err := Write(l, in, of, as)
 		if err != nil || !bytes.Equal(first, again) {
 			t.Errorf("%s is not the same when it is made again: %v", as, err)

@@ -10,20 +10,20 @@ import (
 	"yugen/report/layouts"
 )
 
-// Format is how a report is written.
-type Format string
+// FileKind is how a report is written.
+type FileKind string
 
 // The formats.
 const (
-	AsPDF  Format = "pdf"
-	AsHTML Format = "html"
-	AsCSV  Format = "csv"
-	AsXLSX Format = "xlsx"
-	AsJSON Format = "json"
+	AsPDF  FileKind = "pdf"
+	AsHTML FileKind = "html"
+	AsCSV  FileKind = "csv"
+	AsXLSX FileKind = "xlsx"
+	AsJSON FileKind = "json"
 )
 
-// Formats are all of them.
-var Formats = []Format{AsPDF, AsHTML, AsCSV, AsXLSX, AsJSON}
+// FileKinds are all of them.
+var FileKinds = []FileKind{AsPDF, AsHTML, AsCSV, AsXLSX, AsJSON}
 
 // Subjects are what a layout is made for in a batch: each injection with a trace, each sample that was reported, or the batch itself.
 func (in Input) Subjects(each layouts.Each) (list []Subject) {
@@ -61,7 +61,7 @@ func (in Input) OnlySamples(list []Subject) (out []Subject) {
 }
 
 // Write makes one report in one format. The same inputs give the same bytes.
-func Write(l layouts.Layout, in Input, of Subject, as Format) ([]byte, error) {
+func Write(l layouts.Layout, in Input, of Subject, as FileKind) ([]byte, error) {
 	switch as {
 	case AsPDF, AsHTML:
 		r, err := Make(l, in, of)

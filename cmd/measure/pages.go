@@ -63,7 +63,7 @@ func measurePages(ctx context.Context, l *lab.Lab, demo, full string, row func(s
 
 // makeMany makes the reports of all samples of the demo and waits until they are kept.
 func makeMany(ctx context.Context, l *lab.Lab, demo string) error {
-	set, err := l.MakeSet(ctx, demo, lab.SetAsked{Layout: "one-page", Formats: []report.Format{report.AsPDF}}, "measure")
+	set, err := l.MakeSet(ctx, demo, lab.SetAsked{Layout: "one-page", Formats: []report.FileKind{report.AsPDF}}, "measure")
 	for err == nil && set.State == lab.Making {
 		var list []lab.ReportSet
 		time.Sleep(5 * time.Millisecond)

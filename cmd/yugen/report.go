@@ -79,10 +79,10 @@ func readLayout(name string) (layouts.Layout, error) {
 	return l, nil
 }
 
-func formatsOf(list string) (formats []report.Format, err error) {
+func formatsOf(list string) (formats []report.FileKind, err error) {
 	for _, word := range strings.Split(list, ",") {
-		f := report.Format(strings.TrimSpace(word))
-		if !slices.Contains(report.Formats, f) {
+		f := report.FileKind(strings.TrimSpace(word))
+		if !slices.Contains(report.FileKinds, f) {
 			return nil, fmt.Errorf("--as: %q is no format of a report; pdf, html, csv, xlsx and json are", word)
 		}
 		formats = append(formats, f)
@@ -91,7 +91,7 @@ func formatsOf(list string) (formats []report.Format, err error) {
 }
 
 // write makes all reports, each whole or not at all, and the list of their checksums last.
-func (o outputs) write(l layouts.Layout, in report.Input, formats []report.Format) error {
+func (o outputs) write(l layouts.Layout, in report.Input, formats []report.FileKind) error {
 	subjects := in.Subjects(l.Each)
 	if len(subjects) == 0 {
 		return fmt.Errorf("the batch has no %s to make a report of", l.Each)

@@ -57,7 +57,7 @@ func TestReportsByALayout(t *testing.T) {
 			}
 			made := folder(t, dir)
 			for _, name := range c.names {
-				for _, as := range report.Formats {
+				for _, as := range report.FileKinds {
 					if len(made[name+"."+string(as)]) == 0 {
 						t.Errorf("%s: %s.%s was not made", c.layout, name, as)
 					}
