@@ -97,7 +97,7 @@ func named(here quantities.Row, name string) quantities.Row {
 	if here.Batch != nil {
 		for k := range here.Batch.Method.Compounds {
 			if c := &here.Batch.Method.Compounds[k]; strings.EqualFold(c.Name, name) {
-				return ofCompound(here, c)
+				return here.Of(c)
 			}
 		}
 	}

@@ -47,7 +47,7 @@ func row(b *quantities.Batch, lives string) quantities.Row {
 	case "batch":
 		return quantities.Row{Batch: b}
 	case "compound", "peak", "sample":
-		return ofCompound(r, &b.Method.Compounds[0])
+		return r.Of(&b.Method.Compounds[0])
 	}
 	return r
 }

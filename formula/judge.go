@@ -50,7 +50,7 @@ func Places(b *quantities.Batch, lives quantities.Lives) []quantities.Row {
 		}
 		for k := range b.Method.Compounds {
 			if c := &b.Method.Compounds[k]; c.Role == compounds.Target {
-				list = append(list, ofCompound(r, c))
+				list = append(list, r.Of(c))
 			}
 		}
 	}

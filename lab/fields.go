@@ -140,10 +140,7 @@ func placeOf(of *quantities.Batch, b store.Batch, try FieldTry) quantities.Row {
 	r := of.Injections[k]
 	for c := range of.Method.Compounds {
 		if one := &of.Method.Compounds[c]; one.ID == try.CompoundID || try.CompoundID == "" && c == 0 {
-			r.Compound = one
-			if r.Injected != nil {
-				r.Peak = r.Injected.PeakOf(one.ID)
-			}
+			r = r.Of(one)
 		}
 	}
 	return r

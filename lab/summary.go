@@ -89,15 +89,11 @@ func summaryOf(p Processed, list quantities.Register, b *quantities.Batch, asked
 		out.Compounds = append(out.Compounds, SummaryCompound{c.ID, c.Name})
 		own := make([]quantities.Row, len(chosen))
 		for i, r := range chosen {
-			r.Compound = c
-			if r.Injected != nil {
-				r.Peak = r.Injected.PeakOf(c.ID)
-			}
-			own[i] = r
+			own[i] = r.Of(c)
 		}
 		cells = append(cells, own)
 	}
-	out.Groups = summary.Groups(len(chosen), func(i int) string { return groupOf(b.Method, chosen[i].Entry, asked.By) })
+	out.Groups = summary.Groups(len(chosen), func(i int) string { return summary.Key(b.Method, chosen[i].Entry, asked.By) })
 	for _, q := range out.Measures {
 		limits := make([]summary.Limit, len(out.Compounds))
 		for k, c := range out.Compounds {
@@ -134,31 +130,6 @@ func compoundsOf(m batch.Method, ids []string) []*compounds.Compound {
 	}
 	return list
 }
-
-// groupOf names the group of an injection.
-func groupOf(m batch.Method, e batch.Entry, by string) string {
-	role := roleWords[e.Role]
-	switch by {
-	case "none":
-		return summary.All
-	case "replicates":
-		return e.Name
-	case "level":
-		if e.Level != nil && e.Role == batch.Standard {
-			return fmt.Sprintf("%g %s", *e.Level, m.Curves.Unit)
-		}
-		return role
-	}
-	if id, own := strings.CutPrefix(by, batch.OwnPrefix); own {
-		if v := e.Own[id]; v != "" {
-			return v
-		}
-		return "without"
-	}
-	return role
-}
-
-var roleWords = map[batch.Role]string{batch.Sample: "Samples", batch.Standard: "Standards", batch.Check: "Checks", batch.Blank: "Blanks", batch.Suitability: "Suitability", batch.NoRole: "Without a role"}
 
 // SummaryFile is a summary as delimited text or as a workbook whose statistics are live formulas, one table for each measure or for each compound.
 func (l *Lab) SummaryFile(ctx context.Context, batchID string, asked SummaryAsked, each string, statistics []string, as string) ([]byte, error) {

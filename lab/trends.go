@@ -140,10 +140,7 @@ func (l *Lab) TrendsOf(ctx context.Context, batchID string, asked TrendsAsked) (
 func withCompound(r quantities.Row, of *quantities.Batch, id string) quantities.Row {
 	for k := range of.Method.Compounds {
 		if c := &of.Method.Compounds[k]; c.ID == id {
-			r.Compound = c
-			if r.Injected != nil {
-				r.Peak = r.Injected.PeakOf(c.ID)
-			}
+			r = r.Of(c)
 		}
 	}
 	return r

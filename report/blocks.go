@@ -137,7 +137,7 @@ func (w *writer) runTable(b layouts.Block, s subject) {
 		for k, line := range s.lines {
 			row := w.quantityRow(line)
 			if c := compoundNamed(w.in, v.Compound); c != nil {
-				row = ofCompound(row, c)
+				row = row.Of(c)
 			}
 			rows[k] = append(rows[k], w.valueCell(v, q, row, b.Missing))
 		}

@@ -134,7 +134,7 @@ func (w *writer) compoundValues(b layouts.Block, targets []compounds.Compound, r
 		q, _ := w.quantities.Find(v.Quantity)
 		columns = append(columns, w.columnOf(v, q))
 		for k := range targets {
-			rows[k] = append(rows[k], w.valueCell(v, q, ofCompound(row, &targets[k]), b.Missing))
+			rows[k] = append(rows[k], w.valueCell(v, q, row.Of(&targets[k]), b.Missing))
 		}
 	}
 	w.table(columns, rows, 5)
@@ -403,7 +403,8 @@ func (w *writer) summaryBlock(b layouts.Block, s subject) {
 		w.sentence("There is nothing to summarise.")
 		return
 	}
-	groups := summary.Groups(len(lines), func(i int) string { return w.groupOf(lines[i], b.By) })
+	by := firstOf(b.By, "replicates")
+	groups := summary.Groups(len(lines), func(i int) string { return summary.Key(w.in.Method, w.in.Lines[lines[i]].Entry, by) })
 	statistics := b.Statistics
 	if len(statistics) == 0 {
 		statistics = []string{"mean", "rsd"}
@@ -423,27 +424,11 @@ func (w *writer) summaryBlock(b layouts.Block, s subject) {
 		cells := make([][]quantities.Row, len(targets))
 		for c := range targets {
 			for _, k := range lines {
-				cells[c] = append(cells[c], ofCompound(w.quantityRow(k), &targets[c]))
+				cells[c] = append(cells[c], w.quantityRow(k).Of(&targets[c]))
 			}
 		}
 		w.summaryTable(q, groups, targets, summary.Build([]quantities.Quantity{q}, cells, groups), statistics)
 	}
-}
-
-func (w *writer) groupOf(line int, by string) string {
-	l := w.in.Lines[line]
-	switch by {
-	case "role":
-		return string(l.Role)
-	case "level":
-		if l.Level != nil {
-			return fmt.Sprintf("%g %s", *l.Level, w.in.Method.Curves.Unit)
-		}
-		return string(l.Role)
-	case "none":
-		return summary.All
-	}
-	return l.Name
 }
 
 func (w *writer) summaryTable(q quantities.Quantity, groups []summary.Group, targets []compounds.Compound, cube summary.Cube, statistics []string) {

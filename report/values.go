@@ -83,15 +83,6 @@ func (in Input) Rows() *quantities.Batch {
 	return b
 }
 
-// ofCompound is a row for one compound.
-func ofCompound(r quantities.Row, c *compounds.Compound) quantities.Row {
-	r.Compound = c
-	if r.Injected != nil {
-		r.Peak = r.Injected.PeakOf(c.ID)
-	}
-	return r
-}
-
 // own are the words that a page knows besides the quantities of the batch.
 func (w *writer) own(id string, s subject) (string, bool) {
 	first, last := w.acquired(s)
@@ -173,7 +164,7 @@ func (w *writer) value(v layouts.Value, s subject) (name, text string, there boo
 		if c == nil {
 			return name, fmt.Sprintf("[there is no %q]", v.Compound), true
 		}
-		row = ofCompound(row, c)
+		row = row.Of(c)
 		name = firstOf(v.Head, c.Name+", "+strings.ToLower(q.Words))
 	}
 	got := q.Of(row)

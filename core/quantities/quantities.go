@@ -184,18 +184,23 @@ func (r Register) Living(in ...Lives) Register {
 	return list
 }
 
+// Of is the row for one compound, with its peak where it was found.
+func (r Row) Of(c *compounds.Compound) Row {
+	r.Compound, r.Peak = c, nil
+	if r.Injected != nil {
+		r.Peak = r.Injected.PeakOf(c.ID)
+	}
+	return r
+}
+
 // Rows are one row for each compound in each injection, the compounds in the order of the method.
 func (b *Batch) Rows(injections []Row) []Row {
 	var rows []Row
 	for _, r := range injections {
 		for k := range b.Method.Compounds {
-			row := r
-			row.Compound = &b.Method.Compounds[k]
+			row := r.Of(&b.Method.Compounds[k])
 			if row.Batch == nil {
 				row.Batch = b
-			}
-			if r.Injected != nil {
-				row.Peak = r.Injected.PeakOf(row.Compound.ID)
 			}
 			rows = append(rows, row)
 		}
