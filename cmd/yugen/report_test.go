@@ -3,11 +3,14 @@ package main
 import (
 	"bytes"
 	"crypto/sha256"
+	"encoding/csv"
 	"encoding/json"
 	"fmt"
+	"math"
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -145,5 +148,92 @@ func TestReportsThatCannotBeMade(t *testing.T) {
 		if _, err := os.Stat(dir); err == nil {
 			t.Errorf("%s %v: a refused report leaves a folder", c.layout, c.more)
 		}
+	}
+}
+
+// Fields of a method are computed on the command line as in the application: columns of the table, values on the page, notices of limits; one that is not
+// understood is told with its place.
+func TestFieldsOnTheCommandLine(t *testing.T) {
+	dir := t.TempDir()
+	data, err := os.ReadFile("../../examples/method.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	method := func(formula string) string {
+		t.Helper()
+		var m map[string]any
+		if err := json.Unmarshal(data, &m); err != nil {
+			t.Fatal(err)
+		}
+		m["fields"] = []any{map[string]any{"name": "Caffeine share", "short": "caffeine_share", "lives": "injection", "formula": formula, "unit": "%", "decimals": 1, "high": 20}}
+		out, err := json.Marshal(m)
+		if err != nil {
+			t.Fatal(err)
+		}
+		file := filepath.Join(dir, "method.json")
+		if err := os.WriteFile(file, out, 0o644); err != nil {
+			t.Fatal(err)
+		}
+		return file
+	}
+	args := func(file string) []string {
+		return append([]string{"process", "--method", file, "--runlist", "../../examples/runlist.csv", "--out", filepath.Join(dir, "out")}, exampleFiles(t)[4:]...)
+	}
+	if _, errs, code := yugen(t, "", args(method("100 * compound(\"Caffeine\").aera_s"))...); code != 1 || !strings.Contains(errs, "field Caffeine share, letter 28: There is no aera_s here; area_s is near.") {
+		t.Errorf("code %d, %s", code, errs)
+	}
+	if _, errs, code := yugen(t, "", args(method("100 * compound(\"Caffeine\").area_s / sum(peaks, .area_s)"))...); code != 0 {
+		t.Fatal(errs)
+	}
+	made := folder(t, filepath.Join(dir, "out"))
+	table, err := csv.NewReader(bytes.NewReader(made["results.csv"])).ReadAll()
+	if err != nil {
+		t.Fatal(err)
+	}
+	at := slices.Index(table[0], "caffeine_share")
+	area := slices.Index(table[0], "area_s")
+	if at < 0 {
+		t.Fatalf("the table has %v", table[0])
+	}
+	var result struct {
+		Injections []struct {
+			Peaks []struct {
+				AreaS float64 `json:"area_s"`
+			} `json:"peaks"`
+		} `json:"injections"`
+		Notices []struct {
+			Kind string `json:"kind"`
+		} `json:"notices"`
+	}
+	if err := json.Unmarshal(made["results.json"], &result); err != nil {
+		t.Fatal(err)
+	}
+	outside := 0
+	for _, row := range table[1:] {
+		if row[slices.Index(table[0], "compound")] != "Caffeine" || row[at] == "" {
+			continue
+		}
+		number, _ := strconv.Atoi(row[0])
+		own, _ := strconv.ParseFloat(row[area], 64)
+		share, _ := strconv.ParseFloat(row[at], 64)
+		all := 0.0
+		for _, p := range result.Injections[number-1].Peaks {
+			all += p.AreaS
+		}
+		if math.Abs(share-100*own/all) > 1e-9 {
+			t.Errorf("injection %d: %g, by hand %g", number, share, 100*own/all)
+		}
+		if share > 20 {
+			outside++
+		}
+	}
+	told := 0
+	for _, n := range result.Notices {
+		if n.Kind == "field_caffeine_share" {
+			told++
+		}
+	}
+	if outside == 0 || told != outside {
+		t.Errorf("%d are above 20 %%, %d notices", outside, told)
 	}
 }

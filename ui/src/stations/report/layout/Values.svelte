@@ -140,10 +140,12 @@
   }
   td,
   th {
+    text-align: left;
     padding: 1px 4px 1px 0;
     border-bottom: 1px solid var(--mist-1);
   }
-  .n {
+  td.n,
+  th.n {
     text-align: right;
     width: 34px;
   }
