@@ -10,6 +10,9 @@ import (
 	"yugen/report/layouts"
 )
 
+// maxSetFiles bounds the reports that are made together.
+const maxSetFiles = 10_000
+
 // planned is a set that can be made: its layout, what it is made of, and its files.
 type planned struct {
 	layout   KeptLayout
@@ -52,6 +55,9 @@ func (l *Lab) plan(ctx context.Context, p Processed, asked SetAsked) (planned, e
 	subjects := base.Subjects(one.Each)
 	if one.Each == layouts.EachInjection && !asked.All {
 		subjects = base.OnlySamples(subjects)
+	}
+	if n := len(subjects) * len(asked.Formats); n > maxSetFiles {
+		return plan, refuse("these would be %d files; at most %d are made together", n, maxSetFiles)
 	}
 	names, err := report.FileNames(one, base, subjects, asked.Names)
 	if err != nil {

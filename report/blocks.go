@@ -270,9 +270,16 @@ func (w *writer) setLine(list []word, long, size, space float64, align string) {
 }
 
 func (w *writer) pictureBlock(b layouts.Block) {
-	size, err := png.DecodeConfig(bytes.NewReader(b.Picture))
-	if err != nil || size.Width == 0 || size.Height == 0 {
+	if len(b.Picture) == 0 {
 		w.sentence("There is no picture here yet.")
+		return
+	}
+	if err := validPicture("This picture", b.Picture, maxPictureBytes); err != nil {
+		w.sentence(err.Error() + ".")
+		return
+	}
+	size, err := png.DecodeConfig(bytes.NewReader(b.Picture))
+	if err != nil { // it was whole just now
 		return
 	}
 	height := b.HeightMM

@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"crypto/sha256"
 	"encoding/base64"
-	"errors"
 	"fmt"
 	"image/png"
 	"strings"
@@ -12,28 +11,32 @@ import (
 	"codeberg.org/go-pdf/fpdf"
 )
 
-// Bounds of a laboratory's mark: in bytes, in pixels a side, and in mm on the page.
+// Bounds of pictures: of a laboratory's mark and of one on a page in bytes, of both in pixels a side; and of the mark in mm on the page.
 const (
-	maxMarkBytes  = 300 << 10
-	maxMarkPixels = 4000
-	markHeight    = 7.0
-	markWidth     = 40.0
+	maxMarkBytes    = 300 << 10
+	maxPictureBytes = 2 << 20
+	maxPixels       = 4000
+	markHeight      = 7.0
+	markWidth       = 40.0
 )
 
-// ValidMark refuses what cannot stand on a report.
-func ValidMark(data []byte) error {
-	if len(data) > maxMarkBytes {
-		return fmt.Errorf("the mark has %d kB; at most %d are taken", len(data)>>10, maxMarkBytes>>10)
+// ValidMark refuses what cannot stand on a report as the laboratory's mark.
+func ValidMark(data []byte) error { return validPicture("the mark", data, maxMarkBytes) }
+
+// validPicture refuses what is no whole PNG, or too large to be drawn.
+func validPicture(what string, data []byte, most int) error {
+	if len(data) > most {
+		return fmt.Errorf("%s has %d kB; at most %d are taken", what, len(data)>>10, most>>10)
 	}
 	size, err := png.DecodeConfig(bytes.NewReader(data))
-	if err != nil {
-		return errors.New("the mark is not a PNG picture")
+	if err != nil || size.Width == 0 || size.Height == 0 {
+		return fmt.Errorf("%s is not a PNG picture", what)
 	}
-	if size.Width > maxMarkPixels || size.Height > maxMarkPixels {
-		return fmt.Errorf("the mark has %d by %d pixels; at most %d a side are taken", size.Width, size.Height, maxMarkPixels)
+	if size.Width > maxPixels || size.Height > maxPixels {
+		return fmt.Errorf("%s has %d by %d pixels; at most %d a side are taken", what, size.Width, size.Height, maxPixels)
 	}
 	if _, err := png.Decode(bytes.NewReader(data)); err != nil {
-		return errors.New("the mark is not a whole PNG picture")
+		return fmt.Errorf("%s is not a whole PNG picture", what)
 	}
 	return nil
 }

@@ -53,7 +53,7 @@ func TestTheLaboratorysMark(t *testing.T) {
 		}
 	}
 	whole := picture(t, 40, 40)
-	for what, data := range map[string][]byte{"text": []byte("not a picture"), "cut": whole[:len(whole)-20], "too large": append(whole, make([]byte, maxMarkBytes)...), "too wide": picture(t, maxMarkPixels+1, 1)} {
+	for what, data := range map[string][]byte{"text": []byte("not a picture"), "cut": whole[:len(whole)-20], "too large": append(whole, make([]byte, maxMarkBytes)...), "too wide": picture(t, maxPixels+1, 1)} {
 		if ValidMark(data) == nil {
 			t.Errorf("%s is taken for a mark", what)
 		}

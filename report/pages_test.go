@@ -287,3 +287,21 @@ func TestNumbersAreNeverCut(t *testing.T) {
 		}
 	}
 }
+
+// A picture that is cut off, too large to be drawn, or none says so where it would stand; the page is made all the same.
+func TestPicturesThatCannotBeDrawn(t *testing.T) {
+	whole := picture(t, 30, 20)
+	for says, data := range map[string][]byte{"no picture here yet": nil, "not a whole PNG": whole[:len(whole)-20], "not a PNG": []byte("GIF89a"), "4001 by 2 pixels": picture(t, 4001, 2), "": picture(t, 4000, 2)} {
+		l := layouts.Layout{Form: 1, Name: "A", Each: layouts.EachBatch, Paper: layouts.A4, MarginMM: layouts.Margin{Left: 20, Right: 20, Top: 32, Bottom: 20}, Rows: [][]layouts.Block{{{ID: "p", Kind: layouts.Picture, Picture: data}}}}
+		r, err := Make(l, input(t), Subject{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if !strings.Contains(texts(r), says) || says == "" && !strings.Contains(r.SVG()[0], "<image") {
+			t.Errorf("%q is not said: %s", says, texts(r))
+		}
+		if _, err := r.PDF(); err != nil {
+			t.Errorf("%q: %v", says, err)
+		}
+	}
+}
