@@ -103,3 +103,18 @@ func TestALayoutIsMadeByDragging(t *testing.T) {
 		t.Errorf("the last PDF of %s does not say %s: %v\n%s", name, mean, err, text)
 	}
 }
+
+// What a page shows and is not there is told beside the block that shows it, and typed there it stands in the run list.
+func TestWhatIsMissingIsTypedOnThePage(t *testing.T) {
+	d := open(t)
+	id := read[string](d, fmt.Sprintf(`fetch("/api/batches/%s").then(r => r.json()).then(v => v.batch.injections.find(i => i.role === "sample" && i.sample === null).id)`, d.batch), chromedp.EvalAwaitPromise)
+	d.station("report", "?face=layout&layout=one-page&i="+id)
+	d.until("the page", `document.querySelectorAll("[data-block]").length >= 7`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[data-block]")].find(b => b.title.startsWith("Sample:")).click()`))
+	d.until("what is missing", `!!document.querySelector("section[aria-label=Missing] input")`)
+	d.do(chromedp.SendKeys(chromedp.CSS("section[aria-label=Missing] input"), "0.2004"+kb.Tab))
+	d.until("it is no longer missing, and stands on the page", `!document.querySelector("section[aria-label=Missing]") && document.querySelector(".surface")?.innerText.includes("0.2004 g")`)
+	if got := read[float64](d, fmt.Sprintf(`fetch("/api/batches/%s").then(r => r.json()).then(v => v.batch.injections.find(i => i.id === %q).sample)`, d.batch, id), chromedp.EvalAwaitPromise); got != 0.2004 {
+		t.Errorf("the run list has %g", got)
+	}
+}
