@@ -37,9 +37,9 @@ tools:
 	@command -v go >/dev/null || { echo "Go is missing: install Go 1.26 or newer, then run make again."; exit 1; }
 	@command -v npm >/dev/null || { echo "Node is missing: install Node 20 or newer with npm 11, then run make again."; exit 1; }
 
-# The browser tests need Debian's chromium and poppler-utils; the tests of netCDF compare with netcdf-bin.
+# The browser tests need Debian's chromium and poppler-utils; the tests of netCDF compare with netcdf-bin, those of PDF with qpdf.
 browser:
-	@for p in chromium:chromium poppler-utils:pdftotext netcdf-bin:ncdump; do \
+	@for p in chromium:chromium poppler-utils:pdftotext netcdf-bin:ncdump qpdf:qpdf; do \
 	  command -v $${p#*:} >/dev/null && continue; \
 	  command -v apt-get >/dev/null || { echo "$${p#*:} is missing: install Debian's package $${p%:*}, or what your system calls it, then run make test again."; exit 1; }; \
 	  [ "$$(id -u)" = 0 ] || { echo "$${p#*:} is missing: run 'sudo apt-get install $${p%:*}', then make test again."; exit 1; }; \

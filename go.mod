@@ -4,8 +4,10 @@ go 1.26.0
 
 require (
 	codeberg.org/go-pdf/fpdf v0.12.0
+	github.com/agext/levenshtein v1.2.3
 	github.com/chromedp/cdproto v0.159.0
 	github.com/chromedp/chromedp v0.23.0
+	github.com/expr-lang/expr v1.17.8
 	github.com/gofrs/flock v0.13.2
 	github.com/google/uuid v1.6.0
 	github.com/klauspost/compress v1.20.3
@@ -13,6 +15,7 @@ require (
 	github.com/pressly/goose/v3 v3.29.0
 	github.com/santhosh-tekuri/jsonschema/v6 v6.0.3
 	github.com/spf13/cobra v1.10.2
+	github.com/thedatashed/xlsxreader v1.2.8
 	github.com/xuri/excelize/v2 v2.11.1
 	golang.org/x/image v0.44.0
 	golang.org/x/sync v0.25.0
@@ -22,9 +25,7 @@ require (
 )
 
 require (
-	github.com/agext/levenshtein v1.2.3 // indirect
 	github.com/dustin/go-humanize v1.1.0 // indirect
-	github.com/expr-lang/expr v1.17.8 // indirect
 	github.com/go-json-experiment/json v0.0.0-20260213210345-44df1a37e875 // indirect
 	github.com/inconshreveable/mousetrap v1.1.0 // indirect
 	github.com/mattn/go-isatty v0.0.24 // indirect

@@ -2,6 +2,7 @@ package report
 
 import (
 	"bytes"
+	"cmp"
 	"fmt"
 	"image/png"
 	"math"
@@ -349,7 +350,7 @@ func (w *writer) chromatogramBlock(b layouts.Block, s subject) {
 		}
 	}
 	d.behind = w.behind(b, at)
-	note := line.Trace.Name + ", " + line.Trace.Unit + " against min"
+	note := strings.Join(slices.DeleteFunc([]string{line.Trace.Name, cmp.Or(line.Trace.Unit, "signal") + " against min"}, func(s string) bool { return s == "" }), ", ")
 	switch {
 	case b.Behind == "replicates" && len(d.behind) > 0:
 		note += "; grey its other replicates"

@@ -1,6 +1,7 @@
 package report
 
 import (
+	"cmp"
 	"slices"
 	"strconv"
 
@@ -47,7 +48,7 @@ func peakOf(injected batch.Injected, compoundID string) *batch.NamedPeak {
 
 // peakTable is the table of the peaks of one channel.
 func (w *writer) peakTable(line Line, injected batch.Injected, named, sum bool) {
-	columns := []column{{head: "#", width: 8}, {head: "Name", width: 38}, {head: "RT, min", width: 18, number: true}, {head: "Area, " + line.Trace.Unit + "·s", width: 24, number: true}, {head: "Area %", width: 16, number: true}, {head: "Height", width: 18, number: true}, {head: "Width ½", width: 16, number: true}, {head: "Tailing", width: 16, number: true}, {head: "Resolution", width: 16, number: true}}
+	columns := []column{{head: "#", width: 8}, {head: "Name", width: 38}, {head: "RT, min", width: 18, number: true}, {head: "Area, " + cmp.Or(line.Trace.Unit, "signal") + "·s", width: 24, number: true}, {head: "Area %", width: 16, number: true}, {head: "Height", width: 18, number: true}, {head: "Width ½", width: 16, number: true}, {head: "Tailing", width: 16, number: true}, {head: "Resolution", width: 16, number: true}}
 	opt := func(v *float64, decimals int) cell {
 		if v == nil {
 			return cell{text: "–", colour: ink3}
