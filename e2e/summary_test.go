@@ -78,3 +78,51 @@ func TestASummaryOfTheBatch(t *testing.T) {
 	d.until("nothing", `document.body.innerText.includes("Choose a measure at the side.")`)
 	d.quiet()
 }
+
+// Over several batches of a study, and chosen injections; with the largest peak and a sum beside the compounds, in the file as on the screen; and as a block on a page.
+func TestASummaryOfChosenThings(t *testing.T) {
+	d := open(t)
+	d.elsewhere("Five days", "Day 5")
+	d.station("results", "?face=summary")
+	const table = `document.querySelector("[aria-label='Summary tables'] table")`
+	pick := func(label, value string) {
+		d.until(label, `!!document.querySelector("[aria-label='`+label+`'] option[value='`+value+`']")`)
+		d.do(chromedp.Evaluate[chromedp.Void](`(s => { s.value = "` + value + `"; s.dispatchEvent(new Event("change", { bubbles: true })) })(document.querySelector("[aria-label='` + label + `']"))`))
+	}
+	heads := func() string { return read[string](d, `[...`+table+`.querySelectorAll("th")].map(h => h.innerText.trim()).slice(1).join()`) }
+	d.until("the tables", `!!`+table)
+	compounds := heads()
+	pick("Add a column", "largest")
+	d.until("the largest peak", table+`?.querySelector("thead").innerText.includes("Largest peak")`)
+	ids := strings.Split(read[string](d, `[...document.querySelectorAll("[aria-label='Add a column'] option")].map(o => o.value).filter(v => v && v !== "all").join()`), ",")
+	for _, id := range ids[:2] {
+		pick("Add a column", id)
+	}
+	pick("Add a column", "sum:"+ids[0]+"+"+ids[1])
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[aria-label='Take every compound off']").click()`))
+	d.until("the sum", table+`?.querySelector("thead").innerText.includes(" + ")`)
+	if got := heads(); !strings.HasPrefix(got, "Largest peak,"+compounds) {
+		t.Errorf("the heads are %s, the compounds %s", got, compounds)
+	}
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[aria-label=Injections] button")].find(b => b.innerText.startsWith("with other batches")).click()`))
+	d.until("the batches", `document.querySelectorAll("[aria-label='Which batches'] input").length === 4`)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[aria-label='Which batches'] input").click()`))
+	d.until("the batch is offered as a group", `!!document.querySelector("[aria-label=Injections] option[value=batch]")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`(s => { s.value = "batch"; s.dispatchEvent(new Event("change", { bubbles: true })) })(document.querySelector("[aria-label=Injections] select"))`))
+	d.until("a group a batch", `[...`+table+`.querySelectorAll("tr.group")].map(g => g.innerText.trim().split("\t")[0].replace(/\s*\d+$/, "")).join() .includes("Day 5")`)
+	const file = `fetch(document.querySelector("[aria-label='To take away'] a[href*=csv]").href).then(r => r.text())`
+	if got := read[string](d, file, chromedp.EvalAwaitPromise); !strings.Contains(got, "Day 1,mean") || !strings.Contains(got, "Largest peak") || !strings.Contains(got, " + ") {
+		t.Errorf("the file says %.300s", got)
+	}
+	// Of two chosen injections the mean is over two.
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[aria-label='Which batches'] input").click()`))
+	d.option("chosen")
+	d.until("the injections to choose", `document.querySelectorAll("[aria-label='Which injections'] input").length > 10`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[aria-label='Which injections'] input")].filter(i => i.checked).slice(2).forEach(i => i.click())`))
+	d.until("two are left", `document.body.innerText.includes("2 injections")`)
+
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[aria-label='To take away'] button")].find(b => b.innerText === "Into a layout").click()`))
+	d.until("the block on the page", `document.querySelector("[data-block].chosen, [data-block][aria-pressed=true]")?.title.startsWith("Summary") || !!document.querySelector("[aria-label='Measures'], fieldset legend")`)
+	d.until("it tells of the same columns", `document.querySelector(".surface")?.innerText.includes("Largest peak")`)
+	d.quiet()
+}

@@ -21,12 +21,12 @@ func TestASummaryIsTheSameEverywhere(t *testing.T) {
 	id := must[string](t)(l.LoadDemo(ctx, t.TempDir()))
 	asked := SummaryAsked{Measures: []string{"retention_min", "area_s"}, By: "role"}
 	s := must[Summary](t)(l.SummaryOf(ctx, id, asked))
-	if len(s.Injections) != 44 || len(s.Compounds) != 9 || len(s.Groups) != 4 || s.Groups[1].Name != "Checks" || len(s.Groups[1].Injections) != 4 {
-		t.Fatalf("%d injections, %d compounds, %+v", len(s.Injections), len(s.Compounds), s.Groups)
+	if len(s.Injections) != 44 || len(s.Columns) != 9 || len(s.Groups) != 4 || s.Groups[1].Name != "Checks" || len(s.Groups[1].Injections) != 4 {
+		t.Fatalf("%d injections, %d compounds, %+v", len(s.Injections), len(s.Columns), s.Groups)
 	}
 	p := must[Processed](t)(l.Process(ctx, id))
 	caffeine := 0
-	for k, c := range s.Compounds {
+	for k, c := range s.Columns {
 		if c.Name == "Caffeine" {
 			caffeine = k
 		}
@@ -35,7 +35,7 @@ func TestASummaryIsTheSameEverywhere(t *testing.T) {
 	for _, in := range p.Result.Injections {
 		for k, b := range p.Batch.Injections {
 			if b.ID == in.ID && b.Role == "check" {
-				sum, n = sum+in.PeakOf(s.Compounds[caffeine].ID).AreaS, n+1
+				sum, n = sum+in.PeakOf(s.Columns[caffeine].ID).AreaS, n+1
 				_ = k
 			}
 		}
@@ -96,8 +96,8 @@ func TestASummaryIsTheSameEverywhere(t *testing.T) {
 		t.Errorf("all are %d", len(got.Injections))
 	}
 	two := p.Batch.Injections[3].ID + "," + p.Batch.Injections[5].ID
-	if got := must[Summary](t)(l.SummaryOf(ctx, id, SummaryAsked{Measures: []string{"area_s"}, Of: two, Compounds: []string{"caf"}})); len(got.Injections) != 2 || len(got.Compounds) != 1 {
-		t.Errorf("chosen are %d of %d", len(got.Injections), len(got.Compounds))
+	if got := must[Summary](t)(l.SummaryOf(ctx, id, SummaryAsked{Measures: []string{"area_s"}, Of: two, Columns: []string{"caf"}})); len(got.Injections) != 2 || len(got.Columns) != 1 {
+		t.Errorf("chosen are %d of %d", len(got.Injections), len(got.Columns))
 	}
 	for what, bad := range map[string]SummaryAsked{"nothing": {}, "a text": {Measures: []string{"name"}}, "too many": {Measures: strings.Split(strings.Repeat("area_s,", 30), ",")}} {
 		if _, err := l.SummaryOf(ctx, id, bad); !errors.Is(err, ErrRefused) {
@@ -109,5 +109,62 @@ func TestASummaryIsTheSameEverywhere(t *testing.T) {
 	}
 	if _, err := l.SummaryFile(ctx, id, SummaryAsked{Measures: []string{"area_s"}}, "measure", []string{"mode"}, "csv"); !errors.Is(err, ErrRefused) {
 		t.Errorf("an unknown statistic: %v", err)
+	}
+}
+
+// A summary over several batches has the injections of each, by the names of their compounds, and the sums and largest peaks of each; batches of other
+// studies are refused.
+func TestASummaryOverBatches(t *testing.T) {
+	l, elsewhere := demo(t)
+	ctx := t.Context()
+	var id, other string
+	for _, s := range must[[]store.Study](t)(l.Studies(ctx)) {
+		if s.Name == "Five days" {
+			other, id = s.Batches[0].ID, s.Batches[len(s.Batches)-1].ID
+		}
+	}
+	here := must[Processed](t)(l.Process(ctx, id))
+	ids := here.Batch.Version.Method.Compounds
+	asked := SummaryAsked{Measures: []string{"area_s"}, Columns: []string{ids[0].ID, "largest", "sum:" + ids[0].ID + "+" + ids[1].ID}, By: "batch", Batches: []string{other, id}}
+	s := must[Summary](t)(l.SummaryOf(ctx, id, asked))
+	two := must[Processed](t)(l.Process(ctx, other))
+	if len(s.Groups) != 3 || s.Groups[0].Name != here.Batch.Name || s.Groups[1].Name != two.Batch.Name || len(s.Injections) != len(s.Groups[0].Injections)+len(s.Groups[1].Injections) {
+		t.Fatalf("%d injections in %+v", len(s.Injections), s.Groups)
+	}
+	at := s.Groups[1].Injections[0]
+	row := s.Injections[at]
+	for _, in := range two.Result.Injections {
+		if in.ID != row.ID {
+			continue
+		}
+		largest, caffeine, both := 0.0, 0.0, 0.0
+		for _, p := range in.Peaks {
+			largest = max(largest, p.AreaS)
+			name := ""
+			for _, c := range two.Batch.Version.Method.Compounds {
+				if c.ID == p.CompoundID {
+					name = c.Name
+				}
+			}
+			switch name {
+			case s.Columns[0].Name:
+				caffeine, both = p.AreaS, both+p.AreaS
+			case strings.TrimPrefix(s.Columns[2].Name, s.Columns[0].Name+" + "):
+				both += p.AreaS
+			}
+		}
+		for c, want := range []float64{caffeine, largest, both} {
+			if got := s.Values[0][c][at]; got == nil || math.Abs(*got-want) > 1e-9*want {
+				t.Errorf("%s of %s is %v, its peaks say %g", s.Columns[c].Name, row.Name, got, want)
+			}
+		}
+	}
+	asked.Batches = []string{elsewhere}
+	if _, err := l.SummaryOf(ctx, id, asked); !errors.Is(err, ErrRefused) {
+		t.Errorf("a batch of another study: %v", err)
+	}
+	asked.Batches, asked.Columns = nil, []string{"sum:nobody"}
+	if _, err := l.SummaryOf(ctx, id, asked); !errors.Is(err, ErrRefused) {
+		t.Errorf("a sum over nobody: %v", err)
 	}
 }

@@ -397,11 +397,15 @@ func (w *writer) summaryBlock(b layouts.Block, s subject) {
 	lines := slices.DeleteFunc(slices.Clone(s.lines), func(k int) bool {
 		return b.Of != "all" && w.in.Lines[k].Role == batch.Blank
 	})
-	targets := w.compoundsNamed(b.Compounds)
-	if len(lines) == 0 || len(targets) == 0 {
+	columns, err := summary.Columns(w.in.Method, w.columnsNamed(b.Compounds))
+	if err != nil || len(lines) == 0 || len(columns) == 0 {
 		w.section(title, "", 12)
 		w.sentence("There is nothing to summarise.")
 		return
+	}
+	var rows []quantities.Row
+	for _, k := range lines {
+		rows = append(rows, w.quantityRow(k))
 	}
 	by := firstOf(b.By, "replicates")
 	groups := summary.Groups(len(lines), func(i int) string { return summary.Key(w.in.Method, w.in.Lines[lines[i]].Entry, by) })
@@ -421,20 +425,15 @@ func (w *writer) summaryBlock(b layouts.Block, s subject) {
 			w.sentence(fmt.Sprintf("There is no quantity %q.", id))
 			continue
 		}
-		cells := make([][]quantities.Row, len(targets))
-		for c := range targets {
-			for _, k := range lines {
-				cells[c] = append(cells[c], w.quantityRow(k).Of(&targets[c]))
-			}
-		}
-		w.summaryTable(q, groups, targets, summary.Build([]quantities.Quantity{q}, cells, groups), statistics)
+		measures := []quantities.Quantity{q}
+		w.summaryTable(groups, columns, summary.Build(measures, summary.Values(measures, columns, rows), groups), statistics)
 	}
 }
 
-func (w *writer) summaryTable(q quantities.Quantity, groups []summary.Group, targets []compounds.Compound, cube summary.Cube, statistics []string) {
+func (w *writer) summaryTable(groups []summary.Group, across []summary.Column, cube summary.Cube, statistics []string) {
 	n := w.beside()
-	for from := 0; from < len(targets); from += n {
-		part := targets[from:min(len(targets), from+n)]
+	for from := 0; from < len(across); from += n {
+		part := across[from:min(len(across), from+n)]
 		columns := []column{{head: "", width: nameWidth}}
 		for _, c := range part {
 			columns = append(columns, column{head: c.Name, width: (w.right - w.left - nameWidth) / float64(n), number: true})
@@ -442,10 +441,7 @@ func (w *writer) summaryTable(q quantities.Quantity, groups []summary.Group, tar
 		var rows [][]cell
 		for g, group := range groups {
 			for _, statistic := range statistics {
-				row := []cell{plain(group.Name + ", " + strings.ToUpper(statistic))}
-				if statistic == "mean" || statistic == "median" || statistic == "n" {
-					row[0].text = group.Name + ", " + statistic
-				}
+				row := []cell{plain(group.Name + ", " + firstOf(statisticWords[statistic], statistic))}
 				for k := range part {
 					row = append(row, statisticCell(cube.Statistics[0][from+k][g], statistic, cube.Decimals[0][from+k]))
 				}
@@ -456,6 +452,9 @@ func (w *writer) summaryTable(q quantities.Quantity, groups []summary.Group, tar
 	}
 }
 
+// statisticWords are those of statistics whose ids are no words.
+var statisticWords = map[string]string{"sd": "SD", "rsd": "RSD, %", "interval": "95 % interval, ±"}
+
 // statisticCell is one statistic; where values are missing it says of how many it is.
 func statisticCell(s summary.Statistics, statistic string, decimals int) cell {
 	value := map[string]*float64{"mean": s.Mean, "sd": s.SD, "rsd": s.RSD, "minimum": s.Least, "maximum": s.Most, "median": s.Median, "interval": s.Half}[statistic]
@@ -465,10 +464,13 @@ func statisticCell(s summary.Statistics, statistic string, decimals int) cell {
 	if value == nil {
 		return cell{text: unsaid, colour: ink3}
 	}
-	if statistic == "rsd" {
-		decimals = 2
-	}
 	text := strconv.FormatFloat(*value, 'f', decimals, 64)
+	switch statistic {
+	case "rsd":
+		text = strconv.FormatFloat(*value, 'f', 2, 64)
+	case "sd", "interval": // a spread is told to two digits, whatever it is the spread of
+		text = batch.Significant(*value, 2)
+	}
 	if s.N < s.Of {
 		text = fmt.Sprintf("n %d  %s", s.N, text)
 	}

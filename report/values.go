@@ -11,6 +11,7 @@ import (
 	"yugen/core/compounds"
 	"yugen/core/quantities"
 	"yugen/core/signal"
+	"yugen/core/summary"
 	"yugen/report/layouts"
 )
 
@@ -215,6 +216,38 @@ func (w *writer) compoundsNamed(names []string) []compounds.Compound {
 	for _, n := range names {
 		if c := compoundNamed(w.in, n); c != nil {
 			list = append(list, *c)
+		}
+	}
+	return list
+}
+
+// columnsNamed are the columns of a summary that a block asks for in names, as they are asked for in ids: compounds, "largest", "group:name", and "sum:" with names
+// and " + " between them. Names that the method does not have are left out.
+func (w *writer) columnsNamed(names []string) []string {
+	if len(names) == 0 {
+		for _, c := range w.in.targets() {
+			names = append(names, c.Name)
+		}
+	}
+	var list []string
+	for _, n := range names {
+		if sum, is := strings.CutPrefix(n, summary.SumPrefix); is {
+			var ids []string
+			for _, one := range strings.Split(sum, " + ") {
+				if c := compoundNamed(w.in, one); c != nil {
+					ids = append(ids, c.ID)
+				}
+			}
+			if len(ids) > 0 {
+				list = append(list, summary.SumPrefix+strings.Join(ids, "+"))
+			}
+			continue
+		}
+		group, isGroup := strings.CutPrefix(n, batch.GroupPrefix)
+		if n == summary.LargestPeak || isGroup && slices.Contains(w.in.Method.Groups(), group) {
+			list = append(list, n)
+		} else if c := compoundNamed(w.in, n); c != nil {
+			list = append(list, c.ID)
 		}
 	}
 	return list

@@ -166,10 +166,20 @@ func (s *server) table(c *echo.Context) error {
 }
 
 // summaryQuery are the parameters that say what a summary is of.
-var summaryQuery = []string{"measures", "compounds", "of", "by"}
+var summaryQuery = []string{"measures", "columns", "of", "by", "batches"}
 
 func summaryAsked(c *echo.Context) lab.SummaryAsked {
-	return lab.SummaryAsked{Measures: between(c.QueryParam("measures")), Compounds: between(c.QueryParam("compounds")), Of: c.QueryParam("of"), By: c.QueryParam("by")}
+	return lab.SummaryAsked{Measures: between(c.QueryParam("measures")), Columns: unescaped(between(c.QueryParam("columns"))), Of: c.QueryParam("of"), By: c.QueryParam("by"), Batches: between(c.QueryParam("batches"))}
+}
+
+// unescaped are words in which commas, as in the name of a group, were escaped once more so that they do not part them.
+func unescaped(list []string) []string {
+	for k, word := range list {
+		if whole, err := url.PathUnescape(word); err == nil {
+			list[k] = whole
+		}
+	}
+	return list
 }
 
 // between are the words between commas.

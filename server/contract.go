@@ -139,6 +139,7 @@ var typeNames = map[reflect.Type]string{
 	reflect.TypeOf(problem{}):            "Problem",
 	reflect.TypeOf(summary.Limit{}):      "SummaryLimit",
 	reflect.TypeOf(summary.Statistics{}): "SummaryStatistics",
+	reflect.TypeOf(summary.Column{}):     "SummaryColumn",
 	reflect.TypeOf(record.Row{}):         "RecordRow",
 	reflect.TypeOf(taking.Outcome{}):     "FileOutcome",
 }

@@ -54,6 +54,7 @@ type Quantity struct {
 	// Decimals are those of a field that asks for them, instead of what its kind says.
 	Decimals *int `json:"decimals,omitempty"`
 	Field    bool `json:"field,omitempty"` // it is the laboratory's own, by a formula
+	Adds     bool `json:"adds,omitempty"`  // values of several peaks or compounds of an injection can be summed
 
 	of func(Row) Value
 }

@@ -117,14 +117,14 @@ func For(m batch.Method, own []batch.OwnColumn, traceUnit string) Register {
 			return words(r.Compound.Group)
 		}},
 		{ID: "retention_min", Words: "Retention time", Unit: "min", Lives: OfPeak, Kind: Time, How: "The apex of its peak.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return &p.ApexMin })},
-		{ID: "area_s", Words: "Area", Unit: traceUnit + "·s", Lives: OfPeak, Kind: Signal, How: "Between signal and baseline, from the start of the peak to its end.", of: func(r Row) Value {
+		{ID: "area_s", Words: "Area", Unit: traceUnit + "·s", Lives: OfPeak, Kind: Signal, Adds: true, How: "Between signal and baseline, from the start of the peak to its end.", of: func(r Row) Value {
 			if r.Peak == nil {
 				return Value{}
 			}
 			return Value{Number: &r.Peak.AreaS, Uncertainty: &r.Peak.AreaSE}
 		}},
 		{ID: "height", Words: "Height", Unit: traceUnit, Lives: OfPeak, Kind: Signal, How: "Of the apex over the baseline.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return &p.Height })},
-		{ID: "area_percent", Words: "Area", Unit: "%", Lives: OfPeak, Kind: Percent, How: "Its share of the area of all peaks of the channel.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return &p.AreaPercent })},
+		{ID: "area_percent", Words: "Area", Unit: "%", Lives: OfPeak, Kind: Percent, Adds: true, How: "Its share of the area of all peaks of the channel.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return &p.AreaPercent })},
 		{ID: "width_half_min", Words: "Width ½", Unit: "min", Lives: OfPeak, Kind: Time, How: "At half the height.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return p.WidthHalfMin })},
 		{ID: "tailing", Words: "Tailing", Unit: "", Lives: OfPeak, Kind: Ratio, How: "The symmetry factor of the pharmacopoeias, at a twentieth of the height.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return p.Tailing })},
 		{ID: "asymmetry", Words: "Asymmetry", Unit: "", Lives: OfPeak, Kind: Ratio, How: "The halves of the width at a tenth of the height.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return p.Asymmetry })},
@@ -141,9 +141,9 @@ func For(m batch.Method, own []batch.OwnColumn, traceUnit string) Register {
 		{ID: "relative_retention", Words: "Relative retention", Unit: "", Lives: OfPeak, Kind: Time, How: "To the reference.", of: peakNumber(func(p *batch.NamedPeak) *float64 { return p.RelativeRetention })},
 
 		{ID: "response", Words: "Response", Unit: "", Lives: OfCompound, Kind: Signal, How: "Area or height, over that of the internal standard where there is one.", of: read(func(r batch.Reading) Value { return Value{Number: r.Response} })},
-		{ID: "concentration", Words: "Concentration", Unit: level, Lives: OfCompound, Kind: Amount, How: "Read from the curve.", of: read(func(r batch.Reading) Value { return Value{Number: r.Concentration, Uncertainty: r.ConcentrationSE} })},
+		{ID: "concentration", Words: "Concentration", Unit: level, Lives: OfCompound, Kind: Amount, Adds: true, How: "Read from the curve.", of: read(func(r batch.Reading) Value { return Value{Number: r.Concentration, Uncertainty: r.ConcentrationSE} })},
 		{ID: "concentration_standard_error", Words: "Uncertainty of the concentration", Unit: level, Lives: OfCompound, Kind: Signal, How: "Its standard uncertainty, of scatter and curve.", of: read(func(r batch.Reading) Value { return Value{Number: r.ConcentrationSE} })},
-		{ID: "amount", Words: "Amount", Unit: amount, Lives: OfCompound, Kind: Amount, How: "The concentration with dilution, volume and sample taken into account.", of: read(func(r batch.Reading) Value { return Value{Number: r.Amount, Uncertainty: r.AmountSE} })},
+		{ID: "amount", Words: "Amount", Unit: amount, Lives: OfCompound, Kind: Amount, Adds: true, How: "The concentration with dilution, volume and sample taken into account.", of: read(func(r batch.Reading) Value { return Value{Number: r.Amount, Uncertainty: r.AmountSE} })},
 		{ID: "amount_standard_error", Words: "Uncertainty of the amount", Unit: amount, Lives: OfCompound, Kind: Signal, How: "Its standard uncertainty.", of: read(func(r batch.Reading) Value { return Value{Number: r.AmountSE} })},
 		{ID: "recovery_percent", Words: "Recovery", Unit: "%", Lives: OfCompound, Kind: Percent, How: "What a check reads, of what it holds.", of: read(func(r batch.Reading) Value { return Value{Number: r.Recovery} })},
 		{ID: "remarks", Words: "Remarks", Unit: "", Lives: OfCompound, Kind: Text, How: "What is to be known of the reading.", of: read(func(r batch.Reading) Value { return words(FlagWords(r.Flags)) })},

@@ -102,16 +102,27 @@ type Cube struct {
 	Decimals [][]int `json:"decimals"`
 }
 
-// Build takes the values of measures from rows: rows[compound][injection].
-func Build(measures []quantities.Quantity, rows [][]quantities.Row, groups []Group) Cube {
-	c := Cube{Values: [][][]*float64{}, Statistics: [][][]Statistics{}, Decimals: [][]int{}}
-	for _, q := range measures {
-		values, statistics, decimals := [][]*float64{}, [][]Statistics{}, []int{}
-		for _, injections := range rows {
-			own := make([]*float64, len(injections))
-			for i, r := range injections {
-				own[i] = q.Of(r).Number
+// Values are those of measures in rows, measures × columns × rows.
+func Values(measures []quantities.Quantity, columns []Column, rows []quantities.Row) [][][]*float64 {
+	out := make([][][]*float64, len(measures))
+	for m, q := range measures {
+		out[m] = make([][]*float64, len(columns))
+		for c, column := range columns {
+			out[m][c] = make([]*float64, len(rows))
+			for i, r := range rows {
+				out[m][c][i] = column.Of(q, r)
 			}
+		}
+	}
+	return out
+}
+
+// Build takes the statistics of values over groups of injections.
+func Build(measures []quantities.Quantity, values [][][]*float64, groups []Group) Cube {
+	c := Cube{Values: values, Statistics: [][][]Statistics{}, Decimals: [][]int{}}
+	for m, q := range measures {
+		statistics, decimals := [][]Statistics{}, []int{}
+		for _, own := range values[m] {
 			of := make([]Statistics, len(groups))
 			for g, group := range groups {
 				part := make([]*float64, len(group.Injections))
@@ -120,9 +131,9 @@ func Build(measures []quantities.Quantity, rows [][]quantities.Row, groups []Gro
 				}
 				of[g] = Of(part)
 			}
-			values, statistics, decimals = append(values, own), append(statistics, of), append(decimals, decimalsOf(q.Kind, own))
+			statistics, decimals = append(statistics, of), append(decimals, decimalsOf(q.Kind, own))
 		}
-		c.Values, c.Statistics, c.Decimals = append(c.Values, values), append(c.Statistics, statistics), append(c.Decimals, decimals)
+		c.Statistics, c.Decimals = append(c.Statistics, statistics), append(c.Decimals, decimals)
 	}
 	return c
 }

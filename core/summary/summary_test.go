@@ -87,13 +87,22 @@ func TestACubeOfABatch(t *testing.T) {
 		}
 		return q
 	}
-	peak := func(at, area float64) *batch.NamedPeak {
-		var n batch.NamedPeak
-		n.ApexMin, n.AreaS = at, area
-		return &n
+	of := &quantities.Batch{Method: m}
+	row := func(at, area float64) quantities.Row {
+		r := quantities.Row{Batch: of, Injected: &batch.Injected{}}
+		if area > 0 {
+			n := batch.NamedPeak{CompoundID: "a"}
+			n.ApexMin, n.AreaS = at, area
+			r.Injected.Peaks = append(r.Injected.Peaks, n)
+		}
+		return r
 	}
-	rows := [][]quantities.Row{{{Peak: peak(2.001, 0.0123)}, {Peak: peak(2.003, 120)}, {}}, {{}, {}, {}}}
-	c := Build([]quantities.Quantity{find("retention_min"), find("area_s")}, rows, []Group{{Name: All, Injections: []int{0, 1, 2}}})
+	measures := []quantities.Quantity{find("retention_min"), find("area_s")}
+	columns, err := Columns(m, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	c := Build(measures, Values(measures, columns, []quantities.Row{row(2.001, 0.0123), row(2.003, 120), row(0, 0)}), []Group{{Name: All, Injections: []int{0, 1, 2}}})
 	if s := c.Statistics[0][0][0]; s.N != 2 || s.Of != 3 || !near(s.Mean, 2.002) {
 		t.Errorf("%+v", s)
 	}
@@ -121,6 +130,58 @@ func TestLimitsAreThoseOfTheMethodAlone(t *testing.T) {
 	for _, none := range []Limit{LimitOf(l, "retention_min", "b"), LimitOf(l, "area_s", "a"), LimitOf(l, "height", "a"), LimitOf(checks.Limits{}, "tailing", "a")} {
 		if none != (Limit{}) {
 			t.Errorf("a limit that nobody set: %+v", none)
+		}
+	}
+}
+
+// Sums are over what was found, and absent where something was found that has no value or where the measure does not add; the largest peak needs no name.
+func TestSumsAndTheLargestPeak(t *testing.T) {
+	m := batch.NewMethod()
+	m.Compounds = []compounds.Compound{{ID: "a", Name: "A", Group: "both", Role: compounds.Target}, {ID: "b", Name: "B", Group: "both", Role: compounds.Target}, {ID: "c", Name: "C"}}
+	of := &quantities.Batch{Method: m}
+	row := func(amountOfB *float64, peaks ...batch.NamedPeak) quantities.Row {
+		return quantities.Row{Batch: of, Injected: &batch.Injected{Integrated: batch.Integrated{Peaks: peaks}, Readings: map[string]batch.Reading{"a": {Amount: p(2)}, "b": {Amount: amountOfB}}}}
+	}
+	peak := func(of string, at, area float64) batch.NamedPeak {
+		n := batch.NamedPeak{CompoundID: of}
+		n.ApexMin, n.AreaS = at, area
+		return n
+	}
+	all := row(p(3), peak("a", 1, 10), peak("b", 2, 20), peak("", 3, 500))
+	unread := row(nil, peak("a", 1, 10), peak("b", 2, 20))
+	lone := row(nil, peak("a", 1, 10))
+	nothing := quantities.Row{Batch: of, Injected: &batch.Injected{}}
+	register := quantities.For(m, nil, "mAU")
+	columns, err := Columns(m, []string{"group:both", "sum:a+c", "largest", "b"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	measures := []quantities.Quantity{}
+	for _, id := range []string{"area_s", "amount", "retention_min"} {
+		q, ok := register.Find(id)
+		if !ok {
+			t.Fatal(id)
+		}
+		measures = append(measures, q)
+	}
+	got := Values(measures, columns, []quantities.Row{all, unread, lone, nothing})
+	want := [][][]float64{
+		{{30, 30, 10, math.NaN()}, {10, 10, 10, math.NaN()}, {500, 20, 10, math.NaN()}, {20, 20, math.NaN(), math.NaN()}},
+		{{5, math.NaN(), 2, math.NaN()}, {2, 2, 2, math.NaN()}, {math.NaN(), math.NaN(), 2, math.NaN()}, {3, math.NaN(), math.NaN(), math.NaN()}},
+		{{math.NaN(), math.NaN(), math.NaN(), math.NaN()}, {math.NaN(), math.NaN(), math.NaN(), math.NaN()}, {3, 2, 1, math.NaN()}, {2, 2, math.NaN(), math.NaN()}},
+	}
+	for q := range want {
+		for c := range want[q] {
+			for i, v := range want[q][c] {
+				if g := got[q][c][i]; math.IsNaN(v) != (g == nil) || g != nil && *g != v {
+					t.Errorf("%s of %s in injection %d is %v, want %g", measures[q].ID, columns[c].Name, i, g, v)
+				}
+			}
+		}
+	}
+	for _, bad := range []string{"nobody", "group:nobody", "sum:a+nobody", "sum:"} {
+		if _, err := Columns(m, []string{bad}); err == nil {
+			t.Errorf("%q was taken", bad)
 		}
 	}
 }

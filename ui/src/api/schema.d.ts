@@ -2899,6 +2899,7 @@ export interface components {
             within: boolean;
         };
         Quantity: {
+            adds?: boolean;
             decimals?: number | null;
             field?: boolean;
             how: string;
@@ -3214,7 +3215,7 @@ export interface components {
             measure: "tailing" | "plates" | "resolution" | "signal_to_noise" | "area_rsd" | "retention_rsd";
         };
         Summary: {
-            compounds: components["schemas"]["SummaryCompound"][];
+            columns: components["schemas"]["SummaryColumn"][];
             decimals: number[][];
             groups: components["schemas"]["Group"][];
             injections: components["schemas"]["SummaryInjection"][];
@@ -3223,14 +3224,20 @@ export interface components {
             statistics: components["schemas"]["SummaryStatistics"][][][];
             values: (number | null)[][][];
         };
-        SummaryCompound: {
+        SummaryColumn: {
             id: string;
             name: string;
         };
         SummaryInjection: {
+            acquired_at: string | null;
+            batch: string;
+            batch_id: string;
             id: string;
             name: string;
             number: number;
+            own?: {
+                [key: string]: string;
+            };
             replicate: string;
             /** @enum {string} */
             role: "" | "blank" | "standard" | "check" | "sample" | "suitability";
@@ -6191,9 +6198,10 @@ export interface operations {
         parameters: {
             query?: {
                 measures?: string;
-                compounds?: string;
+                columns?: string;
                 of?: string;
                 by?: string;
+                batches?: string;
             };
             header?: never;
             path: {
@@ -6227,9 +6235,10 @@ export interface operations {
         parameters: {
             query?: {
                 measures?: string;
-                compounds?: string;
+                columns?: string;
                 of?: string;
                 by?: string;
+                batches?: string;
                 each?: string;
                 statistics?: string;
             };
@@ -6265,9 +6274,10 @@ export interface operations {
         parameters: {
             query?: {
                 measures?: string;
-                compounds?: string;
+                columns?: string;
                 of?: string;
                 by?: string;
+                batches?: string;
                 each?: string;
                 statistics?: string;
             };

@@ -111,7 +111,7 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.GET("/api/batches/{batch}/quantities", { params: { path: { batch } } })),
   }),
-  summary: (batch: string, revision: number, query: { measures: string; compounds: string; of: string; by: string }) => ({
+  summary: (batch: string, revision: number, query: { measures: string; columns: string; of: string; by: string; batches: string }) => ({
     queryKey: ["summary", batch, revision, query],
     queryFn: () => answer(api.GET("/api/batches/{batch}/summary", { params: { path: { batch }, query } })),
     enabled: query.measures !== "",

@@ -36,8 +36,9 @@
   const groups = $derived([...new Set(compounds.map((c) => c.group ?? "").filter(Boolean))]);
   /** The columns: every target, then every group; a group's id begins as the server knows it. */
   const columns = $derived([...compounds.map((c) => ({ id: c.id, name: c.name })), ...groups.map((g) => ({ id: `group:${g}`, name: g }))]);
-  type Tab = "matrix" | "summary" | "any" | "trends" | "fields" | "checks" | "changed" | "amounts";
-  let view = $state<Tab>(place.query.face === "fields" || place.query.face === "trends" ? place.query.face : "matrix");
+  const faces = ["matrix", "summary", "any", "trends", "fields", "checks", "changed", "amounts"] as const;
+  type Tab = (typeof faces)[number];
+  const view = $derived<Tab>(faces.find((f) => f === place.query.face) ?? "matrix");
   let mode = $state<"mean" | "each" | "concentration">("mean");
   let sought = $state("");
   let flagged = $state(false);
@@ -68,12 +69,7 @@
     if (why) await desk.saveMethod({ ...method, checks }, why);
   }
   const summaryQuery = createQuery(() => ({
-    ...ask.summary(batch.id, batch.revision, {
-      measures: shownMeasures.measures.join(","),
-      compounds: "",
-      of: shownMeasures.of,
-      by: shownMeasures.by,
-    }),
+    ...ask.summary(batch.id, batch.revision, shownMeasures.asked(batch)),
     enabled: view === "summary" && shownMeasures.measures.length > 0,
     placeholderData: keepPreviousData,
   }));
@@ -270,7 +266,7 @@
             ["amounts", "amounts"],
           ]}
           value={view}
-          choose={(v) => (view = v)}
+          choose={(face) => place.go({ query: { face } })}
         />
       </span>
     </div>

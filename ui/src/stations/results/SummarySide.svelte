@@ -5,7 +5,9 @@
   import { fixed, missing, significant } from "../../look/number";
   import Choice from "../../parts/Choice.svelte";
   import { ask } from "../../state/ask";
-  import { shown, statistics, valueOf, type Statistic } from "./summary.svelte";
+  import { place } from "../../state/place.svelte";
+  import { draft } from "../report/layout/draft.svelte";
+  import { columnWords, shown, statistics, valueOf, type Statistic } from "./summary.svelte";
 
   let { batch, s, take, copied }: { batch: Batch; s: Summary | undefined; take: () => void; copied: boolean } = $props();
   const register = createQuery(() => ask.quantities(batch.id, batch.revision));
@@ -21,18 +23,69 @@
     shown.statistics = shown.statistics.includes(what) ? shown.statistics.filter((w) => w !== what) : [...shown.statistics, what];
     shown.keep();
   }
+  const columns = $derived(shown.columnsOf(batch));
+  const singles = $derived(columns.filter((id) => batch.version.method.compounds.some((c) => c.id === id)));
+  const offeredColumns = $derived(
+    ["all", ...batch.version.method.compounds.map((c) => c.id), ...groupsOf(batch), "largest", `sum:${singles.join("+")}`].filter(
+      (id) => !columns.includes(id) && (!id.startsWith("sum:") || singles.length > 1),
+    ),
+  );
+  function groupsOf(b: Batch): string[] {
+    return [...new Set(b.version.method.compounds.flatMap((c) => (c.role === "target" && c.group ? [`group:${c.group}`] : [])))];
+  }
+  function putColumns(list: string[]) {
+    shown.columns = list;
+    shown.keep();
+  }
+  let wide = $state(false);
+  const studies = createQuery(() => ask.studies());
+  const others = $derived((studies.data ?? []).find((o) => o.id === batch.study_id)?.batches.filter((b) => b.id !== batch.id) ?? []);
+  $effect(() => {
+    // What was chosen in another study or batch is not looked at here.
+    if (studies.data && shown.batches.some((id) => !others.some((b) => b.id === id)))
+      shown.batches = shown.batches.filter((id) => others.some((b) => b.id === id));
+  });
+  function choose(of: string) {
+    if (of === "chosen" && !batch.injections.some((i) => shown.injections.includes(i.id)))
+      shown.injections = s?.injections.map((i) => i.id) ?? [];
+    shown.of = of;
+    shown.keep();
+  }
+  const turn = (list: string[], id: string) => (list.includes(id) ? list.filter((o) => o !== id) : [...list, id]);
+  const layouts = createQuery(() => ask.layouts(batch.id));
+  /** Puts a block that tells the same into the layout of the batch that was last used, where it can be moved and kept. */
+  function intoLayout() {
+    const names = columns.includes("all")
+      ? []
+      : columns.flatMap((id) => {
+          if (id === "largest" || id.startsWith("group:")) return [id];
+          const words = columnWords(batch, id);
+          return words === undefined ? [] : [id.startsWith("sum:") ? `sum:${words}` : words];
+        });
+    draft.bring({
+      kind: "summary",
+      measures: shown.measures,
+      statistics: statistics.flatMap(([id]) =>
+        shown.statistics.includes(id) ? [id === "least" ? "minimum" : id === "most" ? "maximum" : id] : [],
+      ),
+      by: shown.by === "batch" ? "none" : shown.by,
+      ...(names.length ? { compounds: names } : {}),
+      ...(shown.of === "all" ? { of: "all" } : {}),
+    });
+    const layout = layouts.data?.find((l) => l.layout.each === "batch");
+    place.go({ station: "report", query: { face: "layout", ...(layout ? { layout: layout.id } : {}) } });
+  }
   const by = $derived([
     ["replicates", "replicates"],
     ["level", "level"],
     ["role", "role"],
     ["none", "none"],
+    ...(shown.batches.length ? [["batch", "batch"]] : []),
     ...batch.own_columns.map((c) => [`own:${c.id}`, c.name]),
   ] as [string, string][]);
   const file = (as: string) =>
     `/api/batches/${batch.id}/summary.${as}?${new URLSearchParams({
-      measures: shown.measures.join(","),
-      of: shown.of,
-      by: shown.by,
+      ...shown.asked(batch),
       each: shown.order.each === "compounds" ? "compound" : "measure",
       statistics: statistics
         .map(([id]) => id)
@@ -44,7 +97,7 @@
     const at = shown.at;
     if (!s || !at) return undefined;
     const m = s.measures.findIndex((q) => q.id === at.measure);
-    const c = s.compounds.findIndex((k) => k.id === at.compound);
+    const c = s.columns.findIndex((k) => k.id === at.compound);
     const g = s.groups[at.group];
     if (m < 0 || c < 0 || !g) return undefined;
     return { m, c, g, of: s.statistics[m]![c]![at.group]!, what: at.what };
@@ -128,6 +181,40 @@
     {#each offered as q (q.id)}<option value={q.id}>{q.words}{q.unit ? `, ${q.unit}` : ""}</option>{/each}
   </select>
 </section>
+<section aria-label="Columns">
+  <h2>Columns <span class="r">{s ? s.columns.length : ""}</span></h2>
+  {#each columns as id, k (id)}
+    <p class="row">
+      <span>{columnWords(batch, id)}</span><span class="mut"></span>
+      {#if columns.length > 1 || id !== "all"}<button
+          class="mut"
+          title="Takes it off"
+          aria-label="Take {columnWords(batch, id)} off"
+          onclick={() => putColumns(columns.filter((_, i) => i !== k))}>×</button
+        >{/if}
+    </p>
+  {/each}
+  <select
+    class="field"
+    aria-label="Add a column"
+    title="A compound, the sum of a group or of the compounds that stand here, or the largest peak"
+    value=""
+    onchange={(e) => {
+      const id = e.currentTarget.value;
+      if (id)
+        putColumns([
+          ...(columns.length === 1 && columns[0] === "all" && batch.version.method.compounds.some((c) => c.id === id) ? [] : columns),
+          id,
+        ]);
+      e.currentTarget.value = "";
+    }}
+  >
+    <option value="">add a column …</option>
+    {#each offeredColumns as id (id)}<option value={id}
+        >{id.startsWith("sum:") ? `sum of ${columnWords(batch, id)}` : columnWords(batch, id)}</option
+      >{/each}
+  </select>
+</section>
 <section aria-label="Injections">
   <h2>Injections</h2>
   <Choice
@@ -135,13 +222,39 @@
     options={[
       ["measured", "without blanks"],
       ["all", "all"],
+      ["chosen", "chosen"],
     ]}
-    value={shown.of === "all" ? "all" : "measured"}
-    choose={(v) => {
-      shown.of = v;
-      shown.keep();
-    }}
+    value={["all", "chosen"].includes(shown.of) ? shown.of : "measured"}
+    {choose}
   />
+  {#if shown.of === "chosen"}
+    <div class="list" role="group" aria-label="Which injections">
+      {#each batch.injections as i, k (i.id)}<label class="chk"
+          ><input
+            type="checkbox"
+            title="Whether it is looked at"
+            checked={shown.injections.includes(i.id)}
+            onchange={() => (shown.injections = turn(shown.injections, i.id))}
+          />{k + 1}
+          {i.name}</label
+        >{/each}
+    </div>
+  {/if}
+  {#if others.length}
+    <button class="lnk" aria-expanded={wide} title="Looks at injections of other batches of the study too" onclick={() => (wide = !wide)}
+      >with other batches <span class="mut num">{shown.batches.length || ""}</span></button
+    >
+    {#if wide}<div class="list" role="group" aria-label="Which batches">
+        {#each others as b (b.id)}<label class="chk"
+            ><input
+              type="checkbox"
+              title="Whether its injections are looked at too"
+              checked={shown.batches.includes(b.id)}
+              onchange={() => (shown.batches = turn(shown.batches, b.id))}
+            />{b.name}</label
+          >{/each}
+      </div>{/if}
+  {/if}
   <label class="by"
     >Groups
     <select
@@ -173,12 +286,24 @@
         }}
       />strip of values</label
     >
+    {#each [["acquired", "time acquired"], ...batch.own_columns.map((c) => [c.id, c.name])] as [id, word] (id)}<label
+        class="chk"
+        title="Stands beside each injection"
+        ><input
+          type="checkbox"
+          checked={shown.beside.includes(id!)}
+          onchange={() => {
+            shown.beside = turn(shown.beside, id!);
+            shown.keep();
+          }}
+        />{word}</label
+      >{/each}
   </div>
 </section>
 {#if s && looked}
   {@const word = statistics.find(([id]) => id === looked.what)![1]}
   <section aria-label="Working">
-    <h2>Working <span class="r">{word} of {s.compounds[looked.c]!.name}, {looked.g.name}</span></h2>
+    <h2>Working <span class="r">{word} of {s.columns[looked.c]!.name}, {looked.g.name}</span></h2>
     <p class="big">
       {looked.what === "n" ? looked.of.n : significant(valueOf(looked.of, looked.what), looked.what === "rsd" ? 2 : 5)}<span class="mut"
         >{looked.what === "rsd" ? " %" : looked.what === "n" ? "" : ` ${s.measures[looked.m]!.unit}`}</span
@@ -202,6 +327,7 @@
     >
     <a class="btn" href={file("xlsx")} download title="Full precision; means and deviations are live formulas">XLSX</a>
     <a class="btn" href={file("csv")} download title="Full precision, one table after the other">CSV</a>
+    <button class="btn" title="Puts a block that tells the same on a page of the batch" onclick={intoLayout}>Into a layout</button>
   </p>
 </section>
 
@@ -218,12 +344,27 @@
     margin-top: 4px;
     max-width: 100%;
   }
+  section > .field {
+    width: 100%;
+  }
+  .lnk {
+    margin-top: 6px;
+  }
   .by {
     display: flex;
     gap: 10px;
     align-items: baseline;
     font-size: 12.5px;
     margin-top: 6px;
+  }
+  .list {
+    max-height: 168px;
+    overflow: auto;
+    margin-top: 4px;
+    font-size: 12.5px;
+  }
+  .list .chk {
+    display: flex;
   }
   .two {
     display: grid;
@@ -247,7 +388,8 @@
   }
   .acts {
     display: flex;
-    gap: 10px;
+    flex-wrap: wrap;
+    gap: 8px;
     padding: 6px 0 12px;
   }
 </style>

@@ -11,14 +11,14 @@
   let { batch, s, take }: { batch: Batch; s: Summary; /** Takes the tables away as text. */ take: () => void } = $props();
   const order = $derived(shown.order);
   const told = $derived(statistics.filter(([id]) => shown.statistics.includes(id)));
-  const tables = $derived(order.each === "measures" ? s.measures.length : s.compounds.length);
-  const heads = $derived(order.each === "measures" ? s.compounds.length : s.measures.length);
+  const tables = $derived(order.each === "measures" ? s.measures.length : s.columns.length);
+  const heads = $derived(order.each === "measures" ? s.columns.length : s.measures.length);
   /** Measure and compound of a table's head. */
   const of = (t: number, h: number): [number, number] => (order.each === "measures" ? [t, h] : [h, t]);
   const unitOf = (m: number) => s.measures[m]!.unit;
   const measure = (m: number) => s.measures[m]!.words;
-  const tableName = (t: number) => (order.each === "measures" ? measure(t) : s.compounds[t]!.name);
-  const headName = (h: number) => (order.each === "measures" ? s.compounds[h]!.name : `${measure(h)}${unitOf(h) ? `, ${unitOf(h)}` : ""}`);
+  const tableName = (t: number) => (order.each === "measures" ? measure(t) : s.columns[t]!.name);
+  const headName = (h: number) => (order.each === "measures" ? s.columns[h]!.name : `${measure(h)}${unitOf(h) ? `, ${unitOf(h)}` : ""}`);
 
   function limits(t: number): string {
     if (order.each !== "measures") return "";
@@ -67,8 +67,21 @@
   };
   const name = (i: number) => {
     const inj = s.injections[i]!;
-    return `${inj.number}  ${inj.name}${inj.replicate ? ` ${inj.replicate}` : ""}`;
+    const elsewhere = inj.batch_id === batch.id || shown.by === "batch" ? "" : `${inj.batch}, `;
+    return `${elsewhere}${inj.number}  ${inj.name}${inj.replicate ? ` ${inj.replicate}` : ""}`;
   };
+  /** What stands beside each injection, by choice: when it was taken, and the study's own columns. */
+  const beside = $derived(
+    shown.beside.flatMap((id) => {
+      if (id === "acquired") return [{ id, word: "Acquired", of: (i: number) => day(s.injections[i]!.acquired_at) }];
+      const own = batch.own_columns.find((c) => c.id === id);
+      return own ? [{ id, word: own.name, of: (i: number) => s.injections[i]!.own?.[id] ?? "" }] : [];
+    }),
+  );
+  const day = (at: string | null) =>
+    at === null
+      ? missing
+      : new Date(at).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit", timeZone: "UTC" });
   type Line = { group: number; injection?: number; what?: Statistic };
   /** What stands one after the other along the injections: the head of each group, its injections where it is open, its statistics. */
   const lines = $derived(
@@ -81,12 +94,17 @@
   const chosen = (m: number, c: number, l: Line) =>
     l.what !== undefined &&
     shown.at?.measure === s.measures[m]!.id &&
-    shown.at.compound === s.compounds[c]!.id &&
+    shown.at.compound === s.columns[c]!.id &&
     shown.at.group === l.group &&
     shown.at.what === l.what;
   function choose(m: number, c: number, l: Line) {
-    if (l.what) shown.at = { measure: s.measures[m]!.id, compound: s.compounds[c]!.id, group: l.group, what: l.what };
-    else if (l.injection !== undefined) place.go({ query: { i: s.injections[l.injection]!.id, c: s.compounds[c]!.id } }, false);
+    if (l.what) shown.at = { measure: s.measures[m]!.id, compound: s.columns[c]!.id, group: l.group, what: l.what };
+    else if (l.injection !== undefined) {
+      const inj = s.injections[l.injection]!;
+      const of = batch.version.method.compounds.some((k) => k.id === s.columns[c]!.id) ? { c: s.columns[c]!.id } : {};
+      if (inj.batch_id === batch.id) place.go({ query: { i: inj.id, ...of } }, false);
+      else place.go({ batch: inj.batch_id, station: "peaks", query: { i: inj.id } });
+    }
   }
   const words: Record<Statistic, string> = Object.fromEntries(statistics) as Record<Statistic, string>;
 
@@ -161,7 +179,8 @@
             ><tr
               ><th class="l"
                 >{#if t === 0}{@render chip("injections", "↓")}{/if}</th
-              >{#each { length: heads } as _, h (h)}<th>{headName(h)}</th>{/each}</tr
+              >{#each beside as b (b.id)}<th class="l">{b.word}</th>{/each}{#each { length: heads } as _, h (h)}<th>{headName(h)}</th
+                >{/each}</tr
             ></thead
           >
           <tbody>
@@ -178,6 +197,7 @@
                       {g.name} <span class="mut num">{g.injections.length}</span></button
                     ></td
                   >
+                  {#each beside as b (b.id)}<td></td>{/each}
                   {#each { length: heads } as _, h (h)}
                     {@const [m, c] = of(t, h)}
                     <td
@@ -194,6 +214,7 @@
               {:else}
                 <tr class:line={l.injection !== undefined} class:mean={l.what === "mean"}>
                   <td class="l in">{l.injection !== undefined ? name(l.injection) : words[l.what!]}</td>
+                  {#each beside as b (b.id)}<td class="l">{l.injection !== undefined ? b.of(l.injection) : ""}</td>{/each}
                   {#each { length: heads } as _, h (h)}
                     {@const [m, c] = of(t, h)}
                     {#if l.injection !== undefined}

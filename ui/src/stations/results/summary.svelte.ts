@@ -1,5 +1,5 @@
 // How the summary tables stand: what is set against what, which statistics are told, which groups are folded. Kept by the browser.
-import type { Summary, SummaryStatistics } from "../../api/client";
+import type { Batch, Summary, SummaryStatistics } from "../../api/client";
 
 export const axes = ["measures", "compounds", "injections"] as const;
 export type Axis = (typeof axes)[number];
@@ -30,14 +30,25 @@ export const orders: Order[] = [
   { each: "compounds", across: "injections", down: "measures" },
 ];
 
-type Kept = { measures: string[]; statistics: Statistic[]; by: string; of: string; order: number; strips: boolean };
+type Kept = {
+  measures: string[];
+  columns: string[];
+  statistics: Statistic[];
+  by: string;
+  of: string;
+  order: number;
+  strips: boolean;
+  beside: string[];
+};
 const usual: Kept = {
   measures: ["retention_min", "tailing", "area_s"],
+  columns: ["all"],
   statistics: ["mean", "rsd", "interval"],
   by: "role",
   of: "measured",
   order: 0,
   strips: true,
+  beside: [],
 };
 
 function kept(): Kept {
@@ -48,8 +59,29 @@ function kept(): Kept {
   }
 }
 
+/** What can stand in a column besides each compound of the method, with its words. */
+export const columnWords = (batch: Batch, id: string): string | undefined => {
+  const { compounds } = batch.version.method;
+  if (id === "all") return "every compound";
+  if (id === "largest") return "largest peak";
+  if (id.startsWith("group:")) return compounds.some((c) => c.group === id.slice(6)) ? `sum of ${id.slice(6)}` : undefined;
+  if (id.startsWith("sum:")) {
+    const names = id
+      .slice(4)
+      .split("+")
+      .map((one) => compounds.find((c) => c.id === one)?.name);
+    return names.every((n) => n !== undefined) ? names.join(" + ") : undefined;
+  }
+  return compounds.find((c) => c.id === id)?.name;
+};
+
 class Shown {
   measures = $state(kept().measures);
+  columns = $state(kept().columns);
+  beside = $state(kept().beside);
+  /** Other batches of the study that are looked at with this one, and the injections that are chosen by hand. */
+  batches = $state<string[]>([]);
+  injections = $state<string[]>([]);
   statistics = $state(kept().statistics);
   by = $state(kept().by);
   of = $state(kept().of);
@@ -60,12 +92,29 @@ class Shown {
   /** The statistic that is looked at: table, column, group and which. */
   at = $state<{ measure: string; compound: string; group: number; what: Statistic } | null>(null);
 
+  /** The columns that this batch's method knows. */
+  columnsOf(batch: Batch): string[] {
+    const known = this.columns.filter((id) => columnWords(batch, id) !== undefined);
+    return known.length ? known : ["all"];
+  }
+  /** What is asked of the server for a batch. */
+  asked(batch: Batch) {
+    return {
+      measures: this.measures.join(","),
+      columns: this.columnsOf(batch).map(encodeURIComponent).join(","),
+      of: this.of === "chosen" ? this.injections.join(",") || "none" : this.of,
+      by: this.by,
+      batches: this.batches.join(","),
+    };
+  }
   get order(): Order {
     return orders[this.turn] ?? orders[0]!;
   }
   keep() {
     const now: Kept = {
       measures: this.measures,
+      columns: this.columns,
+      beside: this.beside,
       statistics: this.statistics,
       by: this.by,
       of: this.of,

@@ -1,7 +1,7 @@
 <script lang="ts">
   // The page itself is where it is laid out: the server draws it, and what can be done to it lies over it and beside it, never in the print.
   import { createQuery } from "@tanstack/svelte-query";
-  import type { Snippet } from "svelte";
+  import { tick, type Snippet } from "svelte";
   import { answer, api } from "../../../api/client";
   import Choice from "../../../parts/Choice.svelte";
   import Foot from "../../../parts/Foot.svelte";
@@ -62,7 +62,7 @@
   let surface = $state<HTMLElement>();
   $effect(() => {
     const chosen = draft.selected;
-    if (chosen && drawn) surface?.querySelector(`[data-block="${chosen}"]`)?.scrollIntoView({ block: "nearest" });
+    if (chosen && drawn) void tick().then(() => surface?.querySelector(`[data-block="${chosen}"]`)?.scrollIntoView({ block: "nearest" }));
   });
   let adding = $state(false);
   let options = $state<{ write: () => void }>();

@@ -27,6 +27,21 @@
   const conditions = $derived((signals.data ?? []).filter((s) => s.kind === "condition").map((s) => s.name));
   const channels = $derived(batch.version.method.channels.slice(1).map((c) => c.signal.name ?? ""));
   const compounds = $derived(batch.version.method.compounds.filter((c) => c.role !== "internal_standard").map((c) => c.name));
+  /** What can stand across: compounds, and in a summary sums and the largest peak too. */
+  const across = $derived(
+    block.kind !== "summary"
+      ? compounds
+      : [
+          ...new Set([
+            ...compounds,
+            ...batch.version.method.compounds.flatMap((c) => (c.role === "target" && c.group ? [`group:${c.group}`] : [])),
+            "largest",
+            ...(block.compounds ?? []).filter((id) => id.startsWith("sum:")),
+          ]),
+        ],
+  );
+  const acrossWords = (id: string) =>
+    id === "largest" ? "largest peak" : id.startsWith("group:") ? `sum of ${id.slice(6)}` : id.startsWith("sum:") ? id.slice(4) : id;
   const numbers = $derived((quantities.data ?? []).filter((q) => q.lives !== "batch" && !["text", "moment"].includes(q.kind)));
   const statistics = ["n", "mean", "sd", "rsd", "minimum", "maximum", "median", "interval"];
   const set = (change: Parameters<typeof draft.change>[0]) => draft.change(change);
@@ -258,9 +273,10 @@
     </div>{/if}
   {#if has("compounds")}<ListOf
       label="Compounds"
-      all={compounds}
+      all={across}
+      words={Object.fromEntries(across.map((id) => [id, acrossWords(id)]))}
       chosen={block.compounds ?? compounds}
-      choose={(list) => set({ compounds: list.length === compounds.length || list.length === 0 ? undefined : list })}
+      choose={(list) => set({ compounds: list.join("|") === compounds.join("|") || list.length === 0 ? undefined : list })}
     />{/if}
   {#if has("measures")}<ListOf
       label="Measures"

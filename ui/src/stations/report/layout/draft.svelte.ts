@@ -21,6 +21,8 @@ class LayoutDraft {
   private past = $state.raw<Layout[]>([]);
   private future = $state.raw<Layout[]>([]);
   private batch = "";
+  /** A block that comes from another station and is put on the page as soon as it is open. */
+  private coming: Omit<LayoutBlock, "id"> | undefined;
 
   get changes(): number {
     return this.past.length;
@@ -49,6 +51,21 @@ class LayoutDraft {
   /** A newer version than the one that is open, or another batch. */
   follow(batch: string, kept: KeptLayout) {
     if (this.batch !== batch || this.kept?.id !== kept.id || (!this.dirty && this.kept.version !== kept.version)) this.open(batch, kept);
+    const block = this.coming;
+    this.coming = undefined;
+    if (block && this.layout) this.insert(block, { row: this.beforeSigning() });
+  }
+
+  /** Brings a block from another station to the page that is opened next. */
+  bring(block: Omit<LayoutBlock, "id">) {
+    this.coming = block;
+  }
+
+  /** The row of the signatures, over which what is added by itself stands; without them the end. */
+  private beforeSigning(): number {
+    const rows = this.layout?.rows ?? [];
+    const k = rows.findIndex((r) => r.some((b) => b.kind === "signatures" || b.kind === "foot"));
+    return k < 0 ? rows.length : k;
   }
 
   private set(next: Layout) {
@@ -137,8 +154,13 @@ class LayoutDraft {
     const at = this.where(this.selected);
     const to = gap ?? { row: at ? at.row + 1 : this.layout.rows.length };
     if (!this.fits(kind, to)) return;
-    const block = { id: this.freshId(), ...begun(kind) } as LayoutBlock;
-    this.set({ ...this.layout, rows: this.clean(this.put(this.layout.rows, block, to)) });
+    this.insert(begun(kind), to);
+  }
+
+  private insert(what: Omit<LayoutBlock, "id">, gap: Gap) {
+    if (!this.layout) return;
+    const block = { id: this.freshId(), ...what } as LayoutBlock;
+    this.set({ ...this.layout, rows: this.clean(this.put(this.layout.rows, block, gap)) });
     this.selected = block.id;
   }
 
