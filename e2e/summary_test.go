@@ -89,7 +89,9 @@ func TestASummaryOfChosenThings(t *testing.T) {
 		d.until(label, `!!document.querySelector("[aria-label='`+label+`'] option[value='`+value+`']")`)
 		d.do(chromedp.Evaluate[chromedp.Void](`(s => { s.value = "` + value + `"; s.dispatchEvent(new Event("change", { bubbles: true })) })(document.querySelector("[aria-label='` + label + `']"))`))
 	}
-	heads := func() string { return read[string](d, `[...`+table+`.querySelectorAll("th")].map(h => h.innerText.trim()).slice(1).join()`) }
+	heads := func() string {
+		return read[string](d, `[...`+table+`.querySelectorAll("th")].map(h => h.innerText.trim()).slice(1).join()`)
+	}
 	d.until("the tables", `!!`+table)
 	compounds := heads()
 	pick("Add a column", "largest")
