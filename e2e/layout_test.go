@@ -118,3 +118,28 @@ func TestWhatIsMissingIsTypedOnThePage(t *testing.T) {
 		t.Errorf("the run list has %g", got)
 	}
 }
+
+// Of many reports one is held back and made all the same; the making is paused, gone on with and stopped; what is made stays, one PDF of all among it.
+func TestManyArePausedAndMadeAllTheSame(t *testing.T) {
+	d := open(t)
+	d.station("report", "?face=many&layout=one-page")
+	const would = `/^\d+ would be made/.test(document.querySelector(".sub h2")?.innerText ?? "") && !document.querySelector(".sub .pri")?.disabled`
+	d.until("what would be made", would+` && !!document.querySelector(".out")`)
+	count := func() int { return read[int](d, `Number.parseInt(document.querySelector(".sub h2").innerText)`) }
+	before := count()
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".out button")].find(b => b.innerText === "make it all the same").click()`))
+	d.until("it would be made too", fmt.Sprintf(`Number.parseInt(document.querySelector(".sub h2")?.innerText) === %d`, before+1))
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("input[title^='One PDF of all']").click()`))
+	d.until("one more", fmt.Sprintf(`Number.parseInt(document.querySelector(".sub h2")?.innerText) === %d && !document.querySelector(".sub .pri")?.disabled`, before+2))
+	d.do(chromedp.Click(chromedp.CSS(".sub .pri")))
+	d.until("it can be paused", `[...document.querySelectorAll(".sub .tools button")].some(b => b.innerText === "Pause") || document.querySelector(".ridges")?.getAttribute("aria-valuenow") === document.querySelector(".ridges")?.getAttribute("aria-valuemax")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".sub .tools button")].find(b => b.innerText === "Pause")?.click()`))
+	d.until("it rests, or came to its end", `[...document.querySelectorAll(".sub .tools button")].some(b => b.innerText === "Go on") || document.querySelector(".ridges")?.getAttribute("aria-valuenow") === document.querySelector(".ridges")?.getAttribute("aria-valuemax")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".sub .tools button")].find(b => b.innerText === "Go on")?.click()`))
+	d.until("all are made, and their ridges inked", fmt.Sprintf(`document.querySelectorAll(".ridges path.made").length === %d && document.querySelector(".ridges").getAttribute("aria-valuenow") === "%d"`, before+1, before+2))
+	all := read[string](d, fmt.Sprintf(`fetch("/api/batches/%s/sets").then(r => r.json()).then(sets => { const f = sets[0].files.at(-1); return f.joined && f.state === "made" ? f.name : "" })`, d.batch), chromedp.EvalAwaitPromise)
+	if !strings.HasSuffix(all, ", all") {
+		t.Errorf("the one of all is %q", all)
+	}
+	d.quiet()
+}

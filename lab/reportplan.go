@@ -2,6 +2,7 @@ package lab
 
 import (
 	"context"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -10,8 +11,11 @@ import (
 	"yugen/report/layouts"
 )
 
-// maxSetFiles bounds the reports that are made together.
-const maxSetFiles = 10_000
+// Bounds of reports that are made together.
+const (
+	maxSetFiles = 10_000
+	maxJoined   = 2000 // in one PDF
+)
 
 // planned is a set that can be made: its layout, what it is made of, and its files.
 type planned struct {
@@ -71,13 +75,32 @@ func (l *Lab) plan(ctx context.Context, p Processed, asked SetAsked) (planned, e
 		}
 		for _, as := range asked.Formats {
 			f := ReportFile{Position: len(plan.set.Files), InjectionID: s.InjectionID, Sample: s.Sample, Injections: injectionsOf(p, s), Name: names[k], Format: as, State: Waits, Sent: []DeliveryState{}}
-			if says != "" {
+			if says != "" && !slices.Contains(asked.Despite, s.InjectionID+s.Sample) {
 				f.State, f.Says = Held, says
 			}
 			plan.set.Files = append(plan.set.Files, f)
 		}
 	}
+	if asked.Joined && len(subjects) > maxJoined {
+		return plan, refuseAt("/joined", "one PDF holds %d reports at most, and these are %d", maxJoined, len(subjects))
+	}
+	if asked.Joined && one.Each != layouts.EachBatch && slices.Contains(asked.Formats, report.AsPDF) && len(subjects) > 0 {
+		all := ReportFile{Position: len(plan.set.Files), Injections: []string{}, Name: joinedName(p.Batch.Name, names), Format: report.AsPDF, State: Waits, Joined: true, Sent: []DeliveryState{}}
+		if !slices.ContainsFunc(plan.set.Files, func(f ReportFile) bool { return f.State == Waits }) {
+			all.State, all.Says = Held, "none is made that could stand in it"
+		}
+		plan.set.Files = append(plan.set.Files, all)
+	}
 	return plan, nil
+}
+
+// joinedName is that of the file that holds all reports: of the batch, unless one of them has it already.
+func joinedName(batch string, names []string) string {
+	name := report.FileName(batch + ", all")
+	for slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, name) }) {
+		name += " together"
+	}
+	return name
 }
 
 // formatsFor are the formats that are made: what is sent to a receiver has its numbers as JSON beside it.
@@ -123,6 +146,21 @@ func injectionsOf(p Processed, s report.Subject) []string {
 	return []string{}
 }
 
+// unread names a replicate whose amount could not be computed although its peak was found, as where a weight was never written down: a mean leaves it out.
+func unread(p Processed, injections []string) string {
+	for k, in := range p.Result.Injections {
+		if !slices.Contains(injections, in.ID) || p.Batch.Injections[k].Role != batch.Sample {
+			continue
+		}
+		for _, c := range p.Batch.Version.Method.Targets() {
+			if r := in.Readings[c.ID]; r.Concentration != nil && r.Amount == nil {
+				return fmt.Sprintf("%s has no amount in injection %d", c.Name, k+1)
+			}
+		}
+	}
+	return ""
+}
+
 // heldBack says why a report is not made, or nothing.
 func (l *Lab) heldBack(ctx context.Context, p Processed, plan planned, s report.Subject) (string, error) {
 	own := injectionsOf(p, s)
@@ -151,6 +189,9 @@ func (l *Lab) heldBack(ctx context.Context, p Processed, plan planned, s report.
 			}
 			if len(r.Missing) > 0 {
 				return "it shows what is not there: " + strings.ToLower(r.Missing[0].Words), nil
+			}
+			if says := unread(p, own); says != "" {
+				return says, nil
 			}
 		default:
 			return "", refuseAt("/hold", "reports are held back for notices, missing or range, not for %q", why)

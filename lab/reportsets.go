@@ -47,6 +47,8 @@ type SetAsked struct {
 	Names   string            `json:"names"` // of the files, with values
 	Hold    []string          `json:"hold"`
 	To      []string          `json:"to"`
+	Despite []string          `json:"despite,omitempty"` // subjects, by injection or sample, that are made although they would be held back
+	Joined  bool              `json:"joined,omitempty"`  // one PDF of all that are made stands after them
 }
 
 // ReportSet are reports that are made together, with what became of each.
@@ -74,6 +76,7 @@ type ReportFile struct {
 	Says        string          `json:"says,omitempty"`
 	Hash        string          `json:"hash,omitempty"`
 	Size        int64           `json:"size"`
+	Joined      bool            `json:"joined,omitempty"` // it is all the others in one
 	Sent        []DeliveryState `json:"sent"`
 }
 
@@ -176,12 +179,13 @@ func (l *Lab) makeFiles(ctx context.Context, batchID, setID string, progress *jo
 		}
 		if current != set.InputsHash || p.InputsHash != set.InputsHash {
 			f.State, f.Says = Held, "results changed"
-		} else if err := l.makeFile(kept, p, one, set, &f); err != nil {
+		} else if err := l.makeFile(kept, p, one, set, files, &f); err != nil {
 			f.State, f.Says = Failed, Reason(err)
 		}
 		if err := l.store.Write(kept, func(t *store.Tx) error { return t.SetReportFile(setID, f) }); err != nil {
 			return err
 		}
+		files[k] = f
 	}
 	progress.Set(len(files), len(files))
 	if err := l.store.Write(kept, func(t *store.Tx) error {
@@ -211,14 +215,46 @@ func (l *Lab) standing(ctx context.Context, batchID, setID string) (current, sta
 	return current, state, err
 }
 
-// makeFile makes one report and keeps it, with what is to be sent.
-func (l *Lab) makeFile(ctx context.Context, p Processed, one layouts.Layout, set store.ReportSet, f *store.ReportFile) error {
-	of := report.Subject{InjectionID: f.InjectionID, Sample: f.Sample}
-	in, err := l.inputFor(ctx, p, one, of)
-	if err != nil {
-		return err
+// joined tells whether a file is the one that holds all the others: it has no subject, and they have.
+func joined(f store.ReportFile, one layouts.Layout) bool {
+	return one.Each != layouts.EachBatch && f.InjectionID == "" && f.Sample == ""
+}
+
+// written are the bytes of a file of a set: of one report, or of all that were made.
+func (l *Lab) written(ctx context.Context, p Processed, one layouts.Layout, files []store.ReportFile, f store.ReportFile) ([]byte, error) {
+	if !joined(f, one) {
+		of := report.Subject{InjectionID: f.InjectionID, Sample: f.Sample}
+		in, err := l.inputFor(ctx, p, one, of)
+		if err != nil {
+			return nil, err
+		}
+		return report.Write(one, in, of, report.FileKind(f.Format))
 	}
-	data, err := report.Write(one, in, of, report.FileKind(f.Format))
+	var list []*report.Report
+	for _, other := range files {
+		if other.State != Made || other.Format != f.Format || joined(other, one) {
+			continue
+		}
+		of := report.Subject{InjectionID: other.InjectionID, Sample: other.Sample}
+		in, err := l.inputFor(ctx, p, one, of)
+		if err != nil {
+			return nil, err
+		}
+		r, err := report.Make(one, in, of)
+		if err != nil {
+			return nil, err
+		}
+		list = append(list, r)
+	}
+	if len(list) == 0 {
+		return nil, refuse("None was made that could stand in it.")
+	}
+	return report.Join(f.Name, list).PDF()
+}
+
+// makeFile makes one report and keeps it, with what is to be sent.
+func (l *Lab) makeFile(ctx context.Context, p Processed, one layouts.Layout, set store.ReportSet, files []store.ReportFile, f *store.ReportFile) error {
+	data, err := l.written(ctx, p, one, files, *f)
 	if err != nil {
 		return err
 	}
@@ -288,6 +324,7 @@ func readSet(t *store.Tx, s store.ReportSet) (ReportSet, error) {
 	}
 	for _, f := range files {
 		file := ReportFile{Position: f.Position, InjectionID: f.InjectionID, Sample: f.Sample, Injections: []string{}, Name: f.Name, Format: report.FileKind(f.Format), State: f.State, Says: f.Says, Hash: f.Hash, Size: f.Size, Sent: []DeliveryState{}}
+		file.Joined = one.Asked.Joined && f.InjectionID == "" && f.Sample == ""
 		for _, d := range sent {
 			if d.Position == f.Position {
 				file.Sent = append(file.Sent, DeliveryState{d.Target, d.State, d.Says, d.Tries, d.At})
@@ -338,20 +375,54 @@ func (l *Lab) HaltSet(ctx context.Context, batchID, id string, forGood bool, who
 
 // GoOn makes what waits of a set, and tries again what failed.
 func (l *Lab) GoOn(ctx context.Context, batchID, id, who string) (ReportSet, error) {
-	if _, err := l.set(ctx, batchID, id); err != nil {
-		return ReportSet{}, err
+	return l.makeFurther(ctx, batchID, id, who, "", func(f store.ReportFile, _ layouts.Layout) bool { return f.State == Failed || f.State == Stopped })
+}
+
+// Release makes a report that was held back all the same, in each of its formats, and the one that holds all of them anew.
+func (l *Lab) Release(ctx context.Context, batchID, id string, position int, who string) (ReportSet, error) {
+	s, err := l.set(ctx, batchID, id)
+	if err != nil {
+		return s, err
 	}
-	err := l.store.Write(ctx, func(t *store.Tx) error {
+	if position < 0 || position >= len(s.Files) || s.Files[position].State != Held {
+		return s, refuse("this report is not held back")
+	}
+	held := s.Files[position]
+	return l.makeFurther(ctx, batchID, id, who, held.Name+" made although "+held.Says, func(f store.ReportFile, one layouts.Layout) bool {
+		return f.State == Held && f.InjectionID == held.InjectionID && f.Sample == held.Sample || joined(f, one)
+	})
+}
+
+// makeFurther lets files of a set wait again, and makes them. What is to be known of it goes to the record.
+func (l *Lab) makeFurther(ctx context.Context, batchID, id, who, known string, which func(store.ReportFile, layouts.Layout) bool) (ReportSet, error) {
+	s, err := l.set(ctx, batchID, id)
+	if err != nil {
+		return s, err
+	}
+	err = l.store.Write(ctx, func(t *store.Tx) error {
+		kept, err := t.ReportSet(id)
+		if err != nil {
+			return err
+		}
+		one, err := layouts.Read([]byte(kept.Document))
+		if err != nil {
+			return err
+		}
 		files, err := t.ReportFiles(id)
 		if err != nil {
 			return err
 		}
 		for _, f := range files {
-			if f.State == Failed || f.State == Stopped {
+			if which(f, one) {
 				f.State, f.Says = Waits, ""
 				if err := t.SetReportFile(id, f); err != nil {
 					return err
 				}
+			}
+		}
+		if known != "" {
+			if _, err := t.Record(store.Change{Who: who, BatchID: batchID, Action: store.SetAction, Subject: known, After: change.JSON(map[string]string{"set": id})}); err != nil {
+				return err
 			}
 		}
 		return t.SetReportSet(id, Making)
@@ -394,12 +465,7 @@ func (l *Lab) MakeAgain(ctx context.Context, batchID, id string, position int) (
 		return Again{}, err
 	}
 	f := files[position]
-	of := report.Subject{InjectionID: f.InjectionID, Sample: f.Sample}
-	in, err := l.inputFor(ctx, p, one, of)
-	if err != nil {
-		return Again{}, err
-	}
-	data, err := report.Write(one, in, of, report.FileKind(f.Format))
+	data, err := l.written(ctx, p, one, files, f)
 	switch {
 	case err != nil:
 		return Again{false, "It cannot be made any more: " + Reason(err)}, nil

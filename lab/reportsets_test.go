@@ -172,3 +172,65 @@ func TestASetIsHaltedAndGoesOn(t *testing.T) {
 		t.Errorf("after a change: %v", fmt.Sprint(n))
 	}
 }
+
+// A sample of which one replicate has no amount is held back, also where the first has one; it is made all the same when somebody says so, in the plan or
+// later, which the record tells; and one PDF holds all that are made, page by page, and is the same when it is made again.
+func TestHeldBackAndMadeAllTheSame(t *testing.T) {
+	l, id := demo(t)
+	ctx := t.Context()
+	b := must[store.Batch](t)(l.Batch(ctx, id))
+	lacking := ""
+	for _, in := range b.Injections {
+		if in.Role == batch.Sample && in.Sample == nil {
+			lacking = in.Name
+		}
+	}
+	asked := SetAsked{Layout: "certificate", Formats: []report.FileKind{report.AsPDF}, Hold: []string{HeldByMissing}, Joined: true}
+	plan := must[ReportSet](t)(l.PlanSet(ctx, id, asked))
+	held := slices.IndexFunc(plan.Files, func(f ReportFile) bool { return f.State == Held })
+	if held < 0 || plan.Files[held].Sample != lacking || states(plan)[Held] != 1 || !strings.Contains(plan.Files[held].Says, "no amount in injection") {
+		t.Fatalf("%s lacks a weight; held back are %v: %+v", lacking, states(plan), plan.Files[max(0, held)])
+	}
+	if all := plan.Files[len(plan.Files)-1]; !all.Joined || all.State != Waits || all.Sample != "" {
+		t.Errorf("the one of all is %+v", all)
+	}
+	s := ended(t, l, id, must[ReportSet](t)(l.MakeSet(ctx, id, asked, who)).ID)
+	pages := func(f ReportFile) int {
+		_, data, err := l.SetFile(ctx, id, s.ID, f.Position)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return bytes.Count(data, []byte("/Type /Page\n"))
+	}
+	sum := func() (n int) {
+		for _, f := range s.Files[:len(s.Files)-1] {
+			if f.State == Made {
+				n += pages(f)
+			}
+		}
+		return n
+	}
+	all := s.Files[len(s.Files)-1]
+	if got, want := pages(all), sum(); got != want || got < 10 {
+		t.Errorf("the one of all has %d pages, they have %d", got, want)
+	}
+	if again := must[Again](t)(l.MakeAgain(ctx, id, s.ID, all.Position)); !again.Same {
+		t.Errorf("made again: %s", again.Says)
+	}
+	before := pages(all)
+	must[ReportSet](t)(l.Release(ctx, id, s.ID, held, who))
+	s = ended(t, l, id, s.ID)
+	if s.Files[held].State != Made || states(s)[Held] != 0 || pages(s.Files[len(s.Files)-1]) != before+pages(s.Files[held]) {
+		t.Errorf("made all the same: %v", states(s))
+	}
+	if rows := must[[]record.Row](t)(l.Record(ctx, id)); !slices.ContainsFunc(rows, func(r record.Row) bool { return strings.Contains(r.Subject, lacking+" made although ") }) {
+		t.Error("the record does not tell that it was made all the same")
+	}
+	if _, err := l.Release(ctx, id, s.ID, held, who); err == nil {
+		t.Error("what is not held back was released")
+	}
+	asked.Despite = []string{lacking}
+	if n := states(must[ReportSet](t)(l.PlanSet(ctx, id, asked))); n[Held] != 0 {
+		t.Errorf("with leave: %v", n)
+	}
+}

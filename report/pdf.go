@@ -34,6 +34,18 @@ func (r *Report) PDF() ([]byte, error) {
 	return b.Bytes(), err
 }
 
+// Join puts reports one after the other into one, under a title of its own. Each counts its own pages. The time is that of the newest.
+func Join(title string, list []*Report) *Report {
+	out := &Report{Title: title}
+	for _, r := range list {
+		out.Pages = append(out.Pages, r.Pages...)
+		if r.made.After(out.made) {
+			out.made = r.made
+		}
+	}
+	return out
+}
+
 func rgb(c Colour) (r, g, b int) {
 	v, err := strconv.ParseUint(string(c[1:]), 16, 32)
 	if err != nil {

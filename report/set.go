@@ -107,7 +107,7 @@ func FileNames(l layouts.Layout, in Input, list []Subject, pattern string) ([]st
 			return nil, err
 		}
 		w := &writer{in: in, title: s.name}
-		name := fileName(w.phrase(pattern, layouts.Block{}, s))
+		name := FileName(w.phrase(pattern, layouts.Block{}, s))
 		lower := strings.ToLower(name) // as file systems see it that do not tell letters by case
 		if seen[lower]++; seen[lower] > 1 {
 			name += " (" + strconv.Itoa(seen[lower]) + ")"
@@ -118,8 +118,8 @@ func FileNames(l layouts.Layout, in Input, list []Subject, pattern string) ([]st
 	return names, nil
 }
 
-// fileName is a name without what no file system takes.
-func fileName(name string) string {
+// FileName is a name without what no file system takes.
+func FileName(name string) string {
 	name = strings.Map(func(r rune) rune {
 		if strings.ContainsRune(`/\:*?"<>|`, r) || !unicode.IsPrint(r) {
 			return '-'

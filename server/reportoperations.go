@@ -122,10 +122,17 @@ func (s *server) reportOperations() []operation {
 		{http.MethodPost, setPath + "/go-on", "goOn", "Make what waits of a set, and try again what failed", nil, nil, lab.ReportSet{}, func(c *call, _ any) (any, error) {
 			return s.lab.GoOn(c.Request().Context(), id(c), c.Param("set"), c.who)
 		}},
-		{http.MethodPost, setPath + "/files/:position/again", "makeAgain", "Make a report again, and compare the bytes", nil, nil, lab.Again{}, func(c *call, _ any) (any, error) {
-			position, err := strconv.Atoi(c.Param("position"))
+		{http.MethodPost, setPath + "/files/:position/release", "release", "Make a report that was held back all the same", nil, nil, lab.ReportSet{}, func(c *call, _ any) (any, error) {
+			position, err := positionOf(c)
 			if err != nil {
-				return nil, problem{Status: http.StatusNotFound, Detail: fmt.Sprintf("There is no report %q.", c.Param("position"))}
+				return nil, err
+			}
+			return s.lab.Release(c.Request().Context(), id(c), c.Param("set"), position, c.who)
+		}},
+		{http.MethodPost, setPath + "/files/:position/again", "makeAgain", "Make a report again, and compare the bytes", nil, nil, lab.Again{}, func(c *call, _ any) (any, error) {
+			position, err := positionOf(c)
+			if err != nil {
+				return nil, err
 			}
 			return s.lab.MakeAgain(c.Request().Context(), id(c), c.Param("set"), position)
 		}},
@@ -134,6 +141,15 @@ func (s *server) reportOperations() []operation {
 			return Targets{s.lab.Folder, s.lab.Receiver}, nil
 		}},
 	}
+}
+
+// positionOf is the place of a report in its set.
+func positionOf(c *call) (int, error) {
+	position, err := strconv.Atoi(c.Param("position"))
+	if err != nil {
+		return 0, problem{Status: http.StatusNotFound, Detail: fmt.Sprintf("There is no report %q.", c.Param("position"))}
+	}
+	return position, nil
 }
 
 // setFile hands a report of a set back as it was made.

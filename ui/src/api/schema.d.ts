@@ -1114,6 +1114,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/sets/{set}/files/{position}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a report that was held back all the same */
+        post: operations["release"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/sets/{set}/go-on": {
         parameters: {
             query?: never;
@@ -2982,6 +2999,7 @@ export interface components {
             hash?: string;
             injection_id?: string;
             injections: string[];
+            joined?: boolean;
             name: string;
             position: number;
             sample?: string;
@@ -3078,9 +3096,11 @@ export interface components {
         };
         SetAsked: {
             all: boolean;
+            despite?: string[];
             each: string;
             formats: string[];
             hold: string[];
+            joined?: boolean;
             layout: string;
             names: string;
             to: string[];
@@ -5871,6 +5891,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Again"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    release: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                set: string;
+                position: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Make a report that was held back all the same */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportSet"];
                 };
             };
             /** @description What is wrong and what to do */

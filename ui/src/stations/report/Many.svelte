@@ -14,6 +14,9 @@
   import { who } from "../../state/who.svelte";
   import type { StationProps } from "../props";
   import { eachWords } from "./layout/blocks";
+  import ManySide from "./ManySide.svelte";
+  import { size, stateWords as words, when } from "./sets";
+  import Ridges from "./Ridges.svelte";
 
   let { batch, tabs }: StationProps & { tabs: Snippet } = $props();
   const list = createQuery(() => ask.layouts(batch.id));
@@ -26,16 +29,19 @@
   let hold = $state<string[]>(["missing"]);
   let to = $state<string[]>([]);
   let names = $state("");
+  let joined = $state(false);
+  /** Subjects that are made although they would be held back. */
+  let despite = $state<string[]>([]);
   let open = $state(""); // the set that is looked at; "" is what would be made
   let at = $state(0);
-  const asked = $derived<SetAsked>({ layout: layout?.id ?? "", each, all, formats, names, hold, to });
+  const asked = $derived<SetAsked>({ layout: layout?.id ?? "", each, all, formats, names, hold, to, joined, despite });
   const plan = createQuery(() => ask.plan(batch.id, batch.revision, asked));
   const set = $derived<ReportSet | undefined>(open ? sets.data?.find((s) => s.id === open) : plan.isError ? undefined : plan.data);
   /** One line for each subject; its formats beside each other. */
   const lines = $derived.by(() => {
     const found = new Map<string, ReportFile[]>();
     for (const f of set?.files ?? []) {
-      const key = f.injection_id || f.sample || "batch";
+      const key = f.joined ? "all" : f.injection_id || f.sample || "batch";
       found.set(key, [...(found.get(key) ?? []), f]);
     }
     return [...found.values()];
@@ -81,9 +87,6 @@
     }
   }
   const toggle = (from: string[], one: string) => (from.includes(one) ? from.filter((o) => o !== one) : [...from, one]);
-  const size = (bytes: number) => (bytes >= 1e6 ? `${(bytes / 1e6).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1000))} kB`);
-  const when = (t: string) => new Date(t).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
-  const words: Record<string, string> = { waits: "waits", made: "made", held: "held back", failed: "not made", stopped: "stopped" };
   const formatWords: [string, string, string][] = [
     ["pdf", "PDF", "as printed"],
     ["html", "HTML", "one file, the same drawing"],
@@ -99,9 +102,28 @@
       .join(", ");
   const total = $derived((set?.files ?? []).reduce((n, f) => n + f.size, 0));
   const nameOf = (f: ReportFile) => {
+    if (f.joined) return "All in one PDF";
     const k = batch.injections.findIndex((i) => i.id === f.injection_id);
     return f.sample || (k >= 0 ? `${k + 1} ${batch.injections[k]!.name}` : batch.name);
   };
+  /** Makes it although it would be held back: before the start by saying so, afterwards by making it. */
+  function allTheSame(f: ReportFile) {
+    if (open)
+      void act(() =>
+        answer(
+          api.POST("/api/batches/{batch}/sets/{set}/files/{position}/release", {
+            params: { path: { ...path, position: String(f.position) } },
+          }),
+        ),
+      );
+    else despite = [...despite, f.injection_id || f.sample || ""];
+  }
+  /** Goes to where what is missing can be typed, or what is open be looked at. */
+  const lookAt = (f: ReportFile) =>
+    place.go({
+      station: "batch",
+      query: { i: f.injection_id ?? f.injections[0] ?? batch.injections.find((i) => i.name === f.sample)?.id ?? "" },
+    });
   const address = (f: ReportFile) => `/api/batches/${batch.id}/sets/${open}/files/${f.position}`;
   const step = (by: number) => (at = Math.max(0, Math.min(files.length - 1, at + by)));
   $effect(() =>
@@ -191,6 +213,14 @@
               onchange={() => (formats = toggle(formats, f))}
             />{word}<span class="mut">{says}</span></label
           >
+          {#if f === "pdf"}<label class="chk line"
+              ><input
+                type="checkbox"
+                title="One PDF of all that are made, in run order, after them"
+                disabled={!!open || !formats.includes("pdf") || (each || layout?.layout.each) === "batch"}
+                bind:checked={joined}
+              />one PDF<span class="mut">all of them, in run order</span></label
+            >{/if}
         {/each}
         <label class="row"
           ><span>name</span><input
@@ -255,15 +285,7 @@
         {/if}
       </span>
     </div>
-    <div
-      class="bar"
-      role="progressbar"
-      aria-label="Made"
-      aria-valuemin="0"
-      aria-valuemax={set?.files.length ?? 0}
-      aria-valuenow={number("made")}
-      style:--share={set?.files.length ? number("made") / set.files.length : 0}
-    ></div>
+    <Ridges {batch} {lines} {working} made={number("made")} files={set?.files.length ?? 0} />
     <!-- svelte-ignore a11y_no_noninteractive_tabindex (it is scrolled by the keyboard) -->
     <div class="roll" role="region" aria-label="Reports" tabindex="0">
       <table>
@@ -281,6 +303,16 @@
                     {words[f.state]}{f.says ? `: ${f.says}` : ""}
                     <span class="mut">{f.size ? size(f.size) : ""} {wherefrom(f)}</span>
                   </button>
+                  {#if f.state === "held" && f === line[0] && !f.joined}<span class="out"
+                      ><button class="lnk" title="Goes to the run list, where what is missing is typed" onclick={() => lookAt(f)}
+                        >look at it</button
+                      >
+                      <button
+                        class="lnk"
+                        title="Makes it, with an en dash where a value is missing; the record says so"
+                        onclick={() => allTheSame(f)}>make it all the same</button
+                      ></span
+                    >{/if}
                 </td>
               {/each}
             </tr>
@@ -311,44 +343,8 @@
     </div>
   </main>
   <Side>
-    {#if current}
-      <section aria-label="This report">
-        <h2>{nameOf(current)} <span class="r">{current.format.toUpperCase()}</span></h2>
-        <p class="fact"><span>file</span>{current.name}.{current.format}</p>
-        <p class="fact"><span>state</span>{words[current.state]}{current.says ? `: ${current.says}` : ""}</p>
-        {#if current.hash}
-          <p class="fact"><span>size</span>{size(current.size)}</p>
-          <p class="fact"><span>sha-256</span><span class="num">{current.hash.slice(0, 24)}…</span></p>
-          <p class="acts">
-            <a class="btn" title="Opens it" target="_blank" href="{address(current)}?open=1">Open <kbd>Enter</kbd></a>
-            <button class="btn" title="Makes it again and compares the bytes" onclick={() => void makeAgain(open, current.position)}
-              >Make again</button
-            >
-          </p>
-          {#if again[`${open} ${current.position}`]}
-            <p class={again[`${open} ${current.position}`]!.same ? "good" : "cau"}>{again[`${open} ${current.position}`]!.says}</p>{/if}
-        {/if}
-        {#each current.sent as s (s.target)}
-          <p class="fact">
-            <span>{s.target}</span><span class={s.state === "sent" ? "good" : s.tries ? "cau" : ""}
-              >{s.state === "sent" ? `there since ${when(s.at)}` : s.says || "to be sent"}</span
-            >
-          </p>
-        {/each}
-        {#if current.sent.some((s) => s.state !== "sent")}<button
-            class="lnk"
-            title="Tries to send what waits now"
-            onclick={() => void answer(api.POST("/api/deliveries")).then(() => queries.invalidateQueries({ queryKey: ["sets", batch.id] }))}
-            >send now</button
-          >{/if}
-      </section>
-      <section aria-label="Made from">
-        <h2>Made from</h2>
-        <p class="fact"><span>layout</span>{set?.layout_name}, version {set?.layout_version}</p>
-        <p class="fact"><span>method</span>{batch.version.name}, version {batch.version.number}</p>
-        <p class="fact"><span>inputs</span>{set?.inputs_hash.slice(0, 12)}</p>
-        <p class="note">No clock is in a report, so that the same inputs give the same file; when it was made stands in the record.</p>
-      </section>
+    {#if current && set}
+      <ManySide {batch} {set} file={current} name={nameOf(current)} {makeAgain} {again} />
     {/if}
   </Side>
   <Foot
@@ -402,7 +398,7 @@
   }
   .sub h2 span {
     font-size: 12.5px;
-    font-family: var(--sans, inherit);
+    font-family: var(--f-ui);
     margin-left: 10px;
   }
   .sub .tools {
@@ -410,12 +406,6 @@
     display: flex;
     gap: 16px;
     align-items: baseline;
-  }
-  .bar {
-    height: 3px;
-    flex: none;
-    margin: 2px 16px 6px;
-    background: linear-gradient(var(--ai) 0 0) 0 0 / calc(var(--share) * 100%) 100% no-repeat var(--mist-2);
   }
   .roll {
     flex: 1;
@@ -429,18 +419,44 @@
     font-size: 12.5px;
   }
   td {
+    text-align: left;
     border-bottom: 1px solid var(--mist-1);
-    padding: 1px 12px 1px 0;
+    padding: 1px 12px 1px 6px;
     height: 22px;
   }
   td b {
     font-weight: 400;
-    font-family: var(--serif, inherit);
+    font-family: var(--f-read);
     font-size: 14px;
   }
-  td button {
+  td > button {
     text-align: left;
     width: 100%;
+  }
+  .ask h2 {
+    display: flex;
+    justify-content: space-between;
+    align-items: baseline;
+  }
+  .ask h2 .r {
+    font: 12.5px var(--f-ui);
+    color: var(--ink-3);
+  }
+  td {
+    white-space: nowrap;
+  }
+  td > button {
+    max-width: 100%;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  td:has(.out) > button {
+    width: auto;
+  }
+  .out {
+    display: inline-flex;
+    gap: 12px;
+    margin-left: 12px;
   }
   td.sel {
     outline: 2px solid var(--kaki);
@@ -470,21 +486,5 @@
   }
   .set.sel {
     background: var(--row-kaki);
-  }
-  .fact {
-    display: grid;
-    grid-template-columns: 72px 1fr;
-    gap: 8px;
-    font-size: 12.5px;
-    line-height: 20px;
-    overflow-wrap: anywhere;
-  }
-  .fact > span:first-child {
-    color: var(--ink-2);
-  }
-  .acts {
-    display: flex;
-    gap: 10px;
-    margin: 8px 0;
   }
 </style>
