@@ -46,3 +46,26 @@ func TestAFieldIsWritten(t *testing.T) {
 	d.do(chromedp.Reload())
 	d.until("the field after a reload", `document.querySelector(".one b")?.innerText.includes("%")`)
 }
+
+// Fields are kept by name in the study, brought in by another batch of it, and replaced only when that is asked for twice.
+func TestFieldsOfTheStudyByName(t *testing.T) {
+	d := open(t)
+	d.elsewhere("Five days", "Day 5")
+	d.station("results", "?face=fields")
+	d.until("how to begin", `[...document.querySelectorAll("button")].some(b => b.innerText.startsWith("Begin with ten"))`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("button")].find(b => b.innerText.startsWith("Begin with ten")).click()`))
+	const sets = `document.querySelector("[aria-label='Sets of the study']")`
+	d.until("a name can be given", `!!`+sets+`?.querySelector("input")`)
+	d.do(chromedp.SendKeys(chromedp.CSS("[aria-label='Sets of the study'] input"), "Daily"+kb.Enter))
+	d.until("it is kept", sets+`.innerText.includes("Daily")`)
+	d.do(chromedp.SendKeys(chromedp.CSS("[aria-label='Sets of the study'] input"), "Daily"+kb.Enter))
+	d.until("it asks", sets+`.innerText.includes("once more replaces it")`)
+	d.do(chromedp.Evaluate[chromedp.Void](sets + `.querySelector("form button").click()`))
+	d.until("it is replaced", `!`+sets+`.innerText.includes("once more") && `+sets+`.querySelector("input").value === ""`)
+	d.elsewhere("Five days", "Day 4")
+	d.station("results", "?face=fields")
+	d.until("the set, from another batch", `document.body.innerText.includes("No fields yet") && [...document.querySelectorAll("[aria-label='Sets of the study'] button")].some(b => b.innerText === "Daily")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[aria-label='Sets of the study'] button")].find(b => b.innerText === "Daily").click()`))
+	d.until("its fields", `document.querySelectorAll(".one").length >= 8`)
+	d.quiet()
+}

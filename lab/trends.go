@@ -7,7 +7,10 @@ import (
 	"strings"
 	"time"
 
+	"gonum.org/v1/gonum/stat"
+
 	"yugen/core/batch"
+	"yugen/core/compounds"
 	"yugen/core/quantities"
 	"yugen/core/trends"
 	"yugen/store"
@@ -35,6 +38,15 @@ type Trends struct {
 	Words  string       `json:"words"` // of the axis
 	Unit   string       `json:"unit"`
 	Charts []TrendChart `json:"charts"`
+	Marks  []TrendAt    `json:"marks"` // what was changed, in the order of the axis
+}
+
+// TrendAt is a mark where it stands along the axis: set by a person, or a change of method or equipment.
+type TrendAt struct {
+	ID   string  `json:"id,omitempty"` // of one that a person set
+	X    float64 `json:"x"`
+	Says string  `json:"says"`
+	By   string  `json:"by,omitempty"`
 }
 
 // TrendChart is one quantity along it.
@@ -81,7 +93,7 @@ type placed struct {
 
 // TrendsOf gives quantities along an axis, with limits and the rules that are broken. Computed limits are of the batches before the one that is looked at.
 func (l *Lab) TrendsOf(ctx context.Context, batchID string, asked TrendsAsked) (Trends, error) {
-	out := Trends{Along: asked.Along, Charts: []TrendChart{}}
+	out := Trends{Along: asked.Along, Charts: []TrendChart{}, Marks: []TrendAt{}}
 	if len(asked.Quantities) == 0 || len(asked.Quantities) > maxTrendCharts {
 		return out, refuse("trends are of 1 to %d quantities, not of %d", maxTrendCharts, len(asked.Quantities))
 	}
@@ -94,6 +106,11 @@ func (l *Lab) TrendsOf(ctx context.Context, batchID string, asked TrendsAsked) (
 	if err != nil {
 		return out, err
 	}
+	notes, err := l.TrendNotesOf(ctx, batchID)
+	if err != nil {
+		return out, err
+	}
+	name := compoundName(here.Batch.Version.Method, asked.CompoundID)
 	var rows []placed
 	var registers []quantities.Register
 	var list quantities.Register
@@ -108,7 +125,7 @@ func (l *Lab) TrendsOf(ctx context.Context, batchID string, asked TrendsAsked) (
 		registers = append(registers, own)
 		for _, r := range chosenRows(p.Batch, of.Injections, "all") {
 			if asked.Of == "all" || string(r.Entry.Role) == asked.Of {
-				rows = append(rows, placed{withCompound(r, of, asked.CompoundID), p, p.Batch.ID == batchID})
+				rows = append(rows, placed{withCompound(r, of, asked.CompoundID, name), p, p.Batch.ID == batchID})
 			}
 		}
 	}
@@ -131,17 +148,38 @@ func (l *Lab) TrendsOf(ctx context.Context, batchID string, asked TrendsAsked) (
 		if q.Kind == quantities.Text || q.Kind == quantities.Moment || q.Lives == quantities.OfBatch {
 			return out, refuse("%s is no number of each injection", q.Words)
 		}
-		out.Charts = append(out.Charts, chartOf(q, byBatch, rows, place, asked, here))
+		limit, byHand := notes.limitOf(q.ID, name, asked.Of)
+		out.Charts = append(out.Charts, chartOf(q, byBatch, rows, place, asked, here, limit, byHand))
+	}
+	if out.Along == AlongRun || out.Along == AlongBatches || out.Along == AlongTime {
+		out.Marks = marksOf(all, rows, place, notes)
 	}
 	return out, nil
 }
 
-// withCompound is a row for a compound, by its id or, in a batch of another method, its name.
-func withCompound(r quantities.Row, of *quantities.Batch, id string) quantities.Row {
-	for k := range of.Method.Compounds {
-		if c := &of.Method.Compounds[k]; c.ID == id {
-			r = r.Of(c)
+func compoundName(m batch.Method, id string) string {
+	for _, c := range m.Compounds {
+		if c.ID == id {
+			return c.Name
 		}
+	}
+	return ""
+}
+
+// withCompound is a row for a compound, by its id or, in a batch of another method, its name.
+func withCompound(r quantities.Row, of *quantities.Batch, id, name string) quantities.Row {
+	var called *compounds.Compound
+	for k := range of.Method.Compounds {
+		c := &of.Method.Compounds[k]
+		if c.ID == id {
+			return r.Of(c)
+		}
+		if c.Name == name {
+			called = c
+		}
+	}
+	if called != nil {
+		return r.Of(called)
 	}
 	return r
 }
@@ -179,7 +217,7 @@ func (t *Trends) axis(along string, list quantities.Register, rows []placed) (fu
 	return func(k int) *float64 { return q.Of(rows[k].row).Number }, nil
 }
 
-func chartOf(q quantities.Quantity, byBatch map[string]quantities.Register, rows []placed, place func(int) *float64, asked TrendsAsked, here Processed) TrendChart {
+func chartOf(q quantities.Quantity, byBatch map[string]quantities.Register, rows []placed, place func(int) *float64, asked TrendsAsked, here Processed, limit TrendLimit, byHand bool) TrendChart {
 	c := TrendChart{Quantity: q, Points: []TrendPoint{}}
 	var before, values, xs []float64
 	reached := false
@@ -206,7 +244,15 @@ func chartOf(q quantities.Quantity, byBatch map[string]quantities.Register, rows
 			Here: r.here, X: *x, Value: *v.Number, Shown: strings.TrimSpace(own.Shown(v) + " " + own.Unit), Breaks: []trends.Rule{}})
 		values, xs = append(values, *v.Number), append(xs, *x)
 	}
-	c.limits(q, before, here, asked.Of)
+	if byHand {
+		c.Low, c.High, c.Source = limit.Low, limit.High, "set by "+limit.By
+		if len(before) >= trends.LeastForLimits { // a centre is computed, as it is without limits of a person's own
+			mean := stat.Mean(before, nil)
+			c.Centre = &mean
+		}
+	} else {
+		c.limits(q, before, here, asked.Of)
+	}
 	for k, broken := range trends.Breaches(values, c.Centre, c.Low, c.High, asked.Rules) {
 		c.Points[k].Breaks = append(c.Points[k].Breaks, broken...)
 	}

@@ -11,13 +11,7 @@ import (
 func (r *Report) HTML() []byte {
 	var b strings.Builder
 	fmt.Fprintf(&b, "<!doctype html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n<title>%s</title>\n<style>\n", html.EscapeString(r.Title))
-	used := r.fonts()
-	for _, f := range faces {
-		if !used[f.font] {
-			continue
-		}
-		fmt.Fprintf(&b, "@font-face{%s;src:url(data:font/ttf;base64,%s)}\n", f.css, base64.StdEncoding.EncodeToString(FontFile(f.file)))
-	}
+	b.WriteString(r.faceRules())
 	b.WriteString("body{margin:0;background:#e9e6df}svg{display:block;margin:0 auto 8mm;background:#fff}\n")
 	for k, p := range r.Pages {
 		fmt.Fprintf(&b, "@page p%d{size:%gmm %gmm;margin:0}svg.p%d{page:p%d;width:%gmm;height:%gmm}\n", k, p.Width, p.Height, k, k, p.Width, p.Height)
@@ -29,6 +23,18 @@ func (r *Report) HTML() []byte {
 	}
 	b.WriteString("</body>\n</html>\n")
 	return []byte(b.String())
+}
+
+// faceRules are the faces that the pages are set in, each within its rule.
+func (r *Report) faceRules() string {
+	var b strings.Builder
+	used := r.fonts()
+	for _, f := range faces {
+		if used[f.font] {
+			fmt.Fprintf(&b, "@font-face{%s;src:url(data:font/ttf;base64,%s)}\n", f.css, base64.StdEncoding.EncodeToString(FontFile(f.file)))
+		}
+	}
+	return b.String()
 }
 
 // fonts are those that the pages are set in.

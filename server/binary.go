@@ -55,6 +55,8 @@ func (s *server) streams() []stream {
 		{http.MethodGet, batchPath + "/table.csv", "table", "Any quantities as CSV, with their ids between commas", []string{"columns"}, whole("text/csv"), s.table},
 		{http.MethodGet, batchPath + "/summary.csv", "summaryCSV", "A summary as CSV, one table for each measure or each compound", append(summaryQuery, "each", "statistics"), whole("text/csv"), s.summary("csv", "text/csv; charset=utf-8")},
 		{http.MethodGet, batchPath + "/summary.xlsx", "summaryXLSX", "A summary as a workbook, whose statistics are formulas", append(summaryQuery, "each", "statistics"), whole(xlsx), s.summary("xlsx", xlsx)},
+		{http.MethodGet, batchPath + "/trends.svg", "trendsSVG", "Trends as a picture of its true size", append(trendsQuery, "style", "open"), whole("image/svg+xml"), s.figure("svg", "image/svg+xml")},
+		{http.MethodGet, batchPath + "/trends.pdf", "trendsPDF", "Trends as PDF of their true size", append(trendsQuery, "style", "open"), whole("application/pdf"), s.figure("pdf", "application/pdf")},
 		{http.MethodGet, batchPath + "/results.xlsx", "resultsXLSX", "All results as a workbook with formulas", nil, whole(xlsx), s.document(xlsx, "results.xlsx")},
 		{http.MethodGet, batchPath + "/reports/:report", "keptReport", "A kept report as it was made", nil, whole("application/pdf"), s.keptReport},
 		{http.MethodGet, batchPath + "/sets/:set/files/:position", "setFile", "A report of a set as it was made", []string{"open"}, whole("application/octet-stream"), s.setFile},
@@ -194,6 +196,19 @@ func (s *server) summary(as, contentType string) echo.HandlerFunc {
 			return err
 		}
 		attach(c, "summary."+as)
+		return c.Blob(http.StatusOK, contentType, data)
+	}
+}
+
+func (s *server) figure(as, contentType string) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		data, err := s.lab.TrendsFigure(c.Request().Context(), c.Param("batch"), trendsAsked(c), c.QueryParam("style"), as)
+		if err != nil {
+			return err
+		}
+		if c.QueryParam("open") == "" {
+			attach(c, "trends."+as)
+		}
 		return c.Blob(http.StatusOK, contentType, data)
 	}
 }

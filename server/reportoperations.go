@@ -4,13 +4,13 @@ import (
 	"fmt"
 	"net/http"
 	"strconv"
-	"strings"
 
 	"github.com/labstack/echo/v5"
 
 	"yugen/core/batch"
 	"yugen/core/trends"
 	"yugen/lab"
+	"yugen/report"
 	"yugen/report/layouts"
 )
 
@@ -51,6 +51,35 @@ type FieldsRenamed struct {
 	To     string           `json:"to"`
 }
 
+// trendsQuery are the parameters that say what trends are of.
+var trendsQuery = []string{"quantities", "compound", "of", "along", "rules"}
+
+func trendsAsked(c *echo.Context) lab.TrendsAsked {
+	asked := lab.TrendsAsked{Quantities: between(c.QueryParam("quantities")), CompoundID: c.QueryParam("compound"), Of: c.QueryParam("of"), Along: c.QueryParam("along")}
+	for _, r := range between(c.QueryParam("rules")) {
+		asked.Rules = append(asked.Rules, trends.Rule(r))
+	}
+	return asked
+}
+
+// FieldSetKept are fields that are to be kept by name; instead of one of that name where it says so.
+type FieldSetKept struct {
+	Name    string           `json:"name"`
+	Fields  []batch.LabField `json:"fields"`
+	Instead bool             `json:"instead,omitempty"`
+}
+
+// FieldSetNamed names a set of fields.
+type FieldSetNamed struct {
+	Name string `json:"name"`
+}
+
+// TrendMarked says what was changed before an injection.
+type TrendMarked struct {
+	InjectionID string `json:"injection_id"`
+	Says        string `json:"says"`
+}
+
 // fieldOperations are those of the laboratory's own quantities.
 func (s *server) fieldOperations() []operation {
 	const path = "/batches/:batch/fields"
@@ -58,15 +87,31 @@ func (s *server) fieldOperations() []operation {
 		{http.MethodPost, path + "/try", "tryFields", "What fields would be, one of which is being written: what is wrong with it, its values, and what can stand at the cursor", nil, &lab.FieldTry{}, lab.FieldTrial{}, func(c *call, body any) (any, error) {
 			return s.lab.TryFields(c.Request().Context(), c.Param("batch"), *body.(*lab.FieldTry))
 		}},
-		{http.MethodGet, "/batches/:batch/trends", "trends", "Quantities along the run, the batches of the study, time or another quantity, with limits and the rules that are broken", []string{"quantities", "compound", "of", "along", "rules"}, nil, lab.Trends{}, func(c *call, _ any) (any, error) {
-			asked := lab.TrendsAsked{CompoundID: c.QueryParam("compound"), Of: c.QueryParam("of"), Along: c.QueryParam("along")}
-			if list := c.QueryParam("quantities"); list != "" {
-				asked.Quantities = strings.Split(list, ",")
-			}
-			for _, r := range strings.FieldsFunc(c.QueryParam("rules"), func(r rune) bool { return r == ',' }) {
-				asked.Rules = append(asked.Rules, trends.Rule(r))
-			}
-			return s.lab.TrendsOf(c.Request().Context(), c.Param("batch"), asked)
+		{http.MethodGet, "/batches/:batch/trends", "trends", "Quantities along the run, the batches of the study, time or another quantity, with limits and the rules that are broken", trendsQuery, nil, lab.Trends{}, func(c *call, _ any) (any, error) {
+			return s.lab.TrendsOf(c.Request().Context(), c.Param("batch"), trendsAsked(c.Context))
+		}},
+		{http.MethodGet, "/figure-styles", "figureStyles", "How figures can be drawn", nil, nil, []report.FigureStyle{}, func(*call, any) (any, error) {
+			return report.FigureStyles, nil
+		}},
+		{http.MethodPost, "/batches/:batch/trends/marks", "markTrends", "Mark that something was changed before an injection", nil, &TrendMarked{}, lab.TrendNotes{}, func(c *call, body any) (any, error) {
+			m := body.(*TrendMarked)
+			return s.lab.MarkTrends(c.Request().Context(), c.Param("batch"), m.InjectionID, m.Says, c.who)
+		}},
+		{http.MethodDelete, "/batches/:batch/trends/marks/:mark", "unmarkTrends", "Take a mark away", nil, nil, lab.TrendNotes{}, func(c *call, _ any) (any, error) {
+			return s.lab.UnmarkTrends(c.Request().Context(), c.Param("batch"), c.Param("mark"), c.who)
+		}},
+		{http.MethodPost, "/batches/:batch/trends/limits", "limitTrends", "Set limits of trends, or take them away", nil, &lab.TrendLimit{}, lab.TrendNotes{}, func(c *call, body any) (any, error) {
+			return s.lab.LimitTrends(c.Request().Context(), c.Param("batch"), *body.(*lab.TrendLimit), c.who)
+		}},
+		{http.MethodGet, path + "/sets", "fieldSets", "Sets of fields that the study keeps by name", nil, nil, []lab.KeptFields{}, func(c *call, _ any) (any, error) {
+			return s.lab.FieldSets(c.Request().Context(), c.Param("batch"))
+		}},
+		{http.MethodPost, path + "/sets", "keepFieldSet", "Keep a set of fields by name in the study", nil, &FieldSetKept{}, []lab.KeptFields{}, func(c *call, body any) (any, error) {
+			k := body.(*FieldSetKept)
+			return s.lab.KeepFieldSet(c.Request().Context(), c.Param("batch"), k.Name, k.Fields, k.Instead, c.who)
+		}},
+		{http.MethodPost, path + "/sets/away", "putFieldSetAway", "Take a set of fields out of the study", nil, &FieldSetNamed{}, []lab.KeptFields{}, func(c *call, body any) (any, error) {
+			return s.lab.PutFieldSetAway(c.Request().Context(), c.Param("batch"), body.(*FieldSetNamed).Name, c.who)
 		}},
 		{http.MethodGet, path + "/examples", "exampleFields", "Ten fields to begin with", nil, nil, []batch.LabField{}, func(c *call, _ any) (any, error) {
 			return s.lab.ExampleFields(c.Request().Context(), c.Param("batch"))

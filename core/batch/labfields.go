@@ -33,13 +33,13 @@ const (
 
 var shortName = regexp.MustCompile(`^[a-z][a-z0-9_]{0,59}$`)
 
-// validateFields checks what can be known of fields without their formulas.
-func (m Method) validateFields() error {
-	if len(m.Fields) > maxLabFields {
+// ValidFields checks what can be known of fields without their formulas.
+func ValidFields(fields []LabField) error {
+	if len(fields) > maxLabFields {
 		return fmt.Errorf("a method has at most %d fields", maxLabFields)
 	}
 	shorts, names := map[string]bool{}, map[string]bool{}
-	for _, f := range m.Fields {
+	for _, f := range fields {
 		if err := f.validate(); err != nil {
 			return err
 		}

@@ -144,7 +144,7 @@ func (m Method) Validate() error {
 		{"curves", m.validateWays},
 		{"amounts", m.validateUnits},
 		{"curves/contents", m.validateContents},
-		{"fields", m.validateFields},
+		{"fields", func() error { return ValidFields(m.Fields) }},
 	} {
 		if err := part.check(); err != nil {
 			return PartError{part.name, err}

@@ -344,6 +344,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/fields/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sets of fields that the study keeps by name */
+        get: operations["fieldSets"];
+        put?: never;
+        /** Keep a set of fields by name in the study */
+        post: operations["keepFieldSet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/fields/sets/away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a set of fields out of the study */
+        post: operations["putFieldSetAway"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/fields/try": {
         parameters: {
             query?: never;
@@ -1369,6 +1404,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/trends.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Trends as PDF of their true size */
+        get: operations["trendsPDF"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/trends.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Trends as a picture of its true size */
+        get: operations["trendsSVG"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/trends/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set limits of trends, or take them away */
+        post: operations["limitTrends"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/trends/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Mark that something was changed before an injection */
+        post: operations["markTrends"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/trends/marks/{mark}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a mark away */
+        delete: operations["unmarkTrends"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/undo": {
         parameters: {
             query?: never;
@@ -1584,6 +1704,23 @@ export interface paths {
         };
         /** What changes, as server-sent events: an unnamed one for a batch with its revision, one named job for a job */
         get: operations["events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figure-styles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How figures can be drawn */
+        get: operations["figureStyles"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2177,6 +2314,14 @@ export interface components {
             trace: string;
             width_min: number;
         };
+        FieldSetKept: {
+            fields: components["schemas"]["LabField"][];
+            instead?: boolean;
+            name: string;
+        };
+        FieldSetNamed: {
+            name: string;
+        };
         FieldState: {
             here: string;
             kind: string;
@@ -2210,6 +2355,20 @@ export interface components {
             fields: components["schemas"]["LabField"][];
             from: string;
             to: string;
+        };
+        FigureStyle: {
+            axis_pt: number;
+            chart_mm: number;
+            colour: boolean;
+            framed: boolean;
+            id: string;
+            letters: boolean;
+            line_pt: number;
+            name: string;
+            point_mm: number;
+            size_pt: number;
+            slash: boolean;
+            width_mm: number;
         };
         FileOutcome: {
             file: string;
@@ -2389,6 +2548,12 @@ export interface components {
         Joining: {
             injection_id: string;
             other_id: string;
+        };
+        KeptFields: {
+            fields: components["schemas"]["LabField"][];
+            name: string;
+            saved_at: string;
+            saved_by: string;
         };
         KeptLayout: {
             id: string;
@@ -3320,6 +3485,12 @@ export interface components {
             to_min: number;
             value?: number;
         };
+        TrendAt: {
+            by?: string;
+            id?: string;
+            says: string;
+            x: number;
+        };
         TrendChart: {
             centre: number | null;
             gone: number;
@@ -3329,6 +3500,28 @@ export interface components {
             points: components["schemas"]["TrendPoint"][];
             quantity: components["schemas"]["Quantity"];
             source: string;
+        };
+        TrendLimit: {
+            by: string;
+            compound: string;
+            high: number | null;
+            low: number | null;
+            of: string;
+            quantity: string;
+        };
+        TrendMark: {
+            by: string;
+            id: string;
+            injection_id: string;
+            says: string;
+        };
+        TrendMarked: {
+            injection_id: string;
+            says: string;
+        };
+        TrendNotes: {
+            limits: components["schemas"]["TrendLimit"][];
+            marks: components["schemas"]["TrendMark"][];
         };
         TrendPoint: {
             at: string | null;
@@ -3346,6 +3539,7 @@ export interface components {
         Trends: {
             along: string;
             charts: components["schemas"]["TrendChart"][];
+            marks: components["schemas"]["TrendAt"][];
             unit: string;
             words: string;
         };
@@ -4185,6 +4379,107 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LabField"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fieldSets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Sets of fields that the study keeps by name */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptFields"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepFieldSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldSetKept"];
+            };
+        };
+        responses: {
+            /** @description Keep a set of fields by name in the study */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptFields"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    putFieldSetAway: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldSetNamed"];
+            };
+        };
+        responses: {
+            /** @description Take a set of fields out of the study */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptFields"][];
                 };
             };
             /** @description What is wrong and what to do */
@@ -6432,6 +6727,186 @@ export interface operations {
             };
         };
     };
+    trendsPDF: {
+        parameters: {
+            query?: {
+                quantities?: string;
+                compound?: string;
+                of?: string;
+                along?: string;
+                rules?: string;
+                style?: string;
+                open?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Trends as PDF of their true size */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trendsSVG: {
+        parameters: {
+            query?: {
+                quantities?: string;
+                compound?: string;
+                of?: string;
+                along?: string;
+                rules?: string;
+                style?: string;
+                open?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Trends as a picture of its true size */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    limitTrends: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrendLimit"];
+            };
+        };
+        responses: {
+            /** @description Set limits of trends, or take them away */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrendNotes"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    markTrends: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrendMarked"];
+            };
+        };
+        responses: {
+            /** @description Mark that something was changed before an injection */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrendNotes"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    unmarkTrends: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                mark: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Take a mark away */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrendNotes"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     undo: {
         parameters: {
             query?: never;
@@ -6902,6 +7377,35 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": string;
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    figureStyles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How figures can be drawn */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigureStyle"][];
                 };
             };
             /** @description What is wrong and what to do */

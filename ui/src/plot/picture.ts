@@ -51,7 +51,7 @@ export function svgOf(element: HTMLElement): { text: string; width: number; heig
   };
 }
 
-function save(blob: Blob, name: string) {
+export function save(blob: Blob, name: string) {
   const a = document.createElement("a");
   a.href = URL.createObjectURL(blob);
   a.download = name;
@@ -59,7 +59,7 @@ function save(blob: Blob, name: string) {
   setTimeout(() => URL.revokeObjectURL(a.href), 10_000);
 }
 
-const fileName = (name: string, ending: string) => `${name.replace(/[^\p{L}\p{N} ,.-]+/gu, " ").trim() || "picture"}.${ending}`;
+export const fileName = (name: string, ending: string) => `${name.replace(/[^\p{L}\p{N} ,.-]+/gu, " ").trim() || "picture"}.${ending}`;
 
 export function saveSVG(element: HTMLElement, name: string) {
   save(new Blob([svgOf(element).text], { type: "image/svg+xml" }), fileName(name, "svg"));

@@ -83,6 +83,11 @@ export const ask = {
         }),
       ),
   }),
+  fieldSets: (batch: string) => ({
+    queryKey: ["fieldsets", batch],
+    queryFn: () => answer(api.GET("/api/batches/{batch}/fields/sets", { params: { path: { batch } } })),
+  }),
+  figureStyles: () => ({ queryKey: ["figurestyles"], staleTime: Infinity, queryFn: () => answer(api.GET("/api/figure-styles")) }),
   targets: () => ({ queryKey: ["targets"], queryFn: () => answer(api.GET("/api/targets")) }),
   sets: (batch: string) => ({
     queryKey: ["sets", batch],

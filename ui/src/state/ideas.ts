@@ -13,7 +13,7 @@ export const ideas = {
   a: "add here: an anchor, a mark, a trace, a block, a field; shelf: files",
   n: "name",
   s: "split here",
-  m: "merge with the left one",
+  m: "merge with the left one; Trends: mark what was changed",
   d: "Peaks: part by a drop; shelf: the demo",
   v: "part by the valley",
   g: "part by a tangent",

@@ -350,6 +350,7 @@
   <Foot
     hints={[
       ["[|]", "report to report"],
+      ["O", "its whole page"],
       ["Enter", open ? "open" : "make them"],
       ["Esc", working ? "stop; what is made stays" : "back"],
     ]}>Closing this page does not stop it.</Foot

@@ -40,7 +40,7 @@
   );
   const page = $derived(file.joined ? "" : (drawn.data?.pages[0] ?? ""));
   let tall = $state(false);
-  $effect(() => keys({ " ": () => (tall = !tall) }));
+  $effect(() => keys({ o: () => (tall = !tall) }));
 </script>
 
 <section aria-label="This report">

@@ -336,7 +336,7 @@
     align-items: baseline;
   }
   .big {
-    font-family: var(--serif, inherit);
+    font-family: var(--f-read);
     font-size: 18px;
     flex: 1;
     min-width: 0;

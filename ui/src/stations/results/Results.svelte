@@ -383,7 +383,7 @@
   <Side waiting={tried ? waiting : undefined}>
     {#if view === "summary"}<SummarySide {batch} s={summary} take={takeSummary} {copied} />
     {:else if view === "fields"}<FieldsSide {batch} />
-    {:else if view === "trends"}<TrendsSide {batch} />
+    {:else if view === "trends"}<TrendsSide {batch} {compound} />
     {:else if tried}<Previewing {batch} method={tried} injection={current} compound={compound?.id ?? ""} />
     {:else if column && working}<WorkingView batch={batch.id} revision={batch.revision} injection={working} compound={column.id} />
     {:else}<section>
@@ -406,6 +406,7 @@
             ["[|]", "point"],
             ["1–9", "compound"],
             ["A", "add a chart"],
+            ["M", "mark"],
             ["Enter", "its peak"],
             ["J|K", "injection"],
           ]

@@ -11,15 +11,7 @@
   const register = createQuery(() => ask.quantities(batch.id, batch.revision));
   const numbers = $derived((register.data ?? []).filter((q) => !["text", "moment"].includes(q.kind) && q.lives !== "batch"));
   const kept = $derived(trends.kept);
-  const query = createQuery(() =>
-    ask.trends(batch.id, batch.revision, {
-      quantities: kept.quantities.join(","),
-      compound: compound?.id ?? "",
-      of: kept.of,
-      along: kept.along,
-      rules: kept.rules.join(","),
-    }),
-  );
+  const query = createQuery(() => ask.trends(batch.id, batch.revision, trends.asked(compound?.id ?? "")));
   const got = $derived(query.data);
   const charts = $derived(got?.charts ?? []);
   const points = $derived(charts[0]?.points ?? []);
@@ -40,7 +32,9 @@
     const low = Math.min(...all);
     const high = Math.max(...all);
     const room = (high - low || Math.abs(high) || 1) * 0.1;
-    return (v: number) => tall - 8 - ((v - low + room) / (high - low + 2 * room)) * (tall - 16);
+    const to = (v: number) => tall - 8 - ((v - low + room) / (high - low + 2 * room)) * (tall - 16);
+    const back = (y: number) => ((tall - 8 - y) / (tall - 16)) * (high - low + 2 * room) + low - room;
+    return { to, back };
   }
   const short = (v: number) => Number(v.toPrecision(4)).toString();
   /** Where one batch ends and the next begins; only along batches. */
@@ -64,6 +58,7 @@
     trends.picked = id;
   }
   $effect(() => {
+    trends.charts = charts;
     trends.points = charts.flatMap((c) =>
       c.points.filter((p) => p.injection_id === trends.picked).map((point) => ({ words: c.quantity.words, point })),
     );
@@ -77,9 +72,52 @@
     const p = points.find((o) => o.injection_id === trends.picked);
     if (p) place.go({ batch: p.batch_id, station: "peaks", query: { i: p.injection_id } });
   }
+  /** With Shift a drag over a chart sets its limits from where it begins to where it ends. */
+  let dragged = $state.raw<{ id: string; from: number; to: number }>();
+  function drag(event: PointerEvent, c: TrendChart, value: (y: number) => number) {
+    if (!event.shiftKey) return;
+    event.preventDefault();
+    const box = (event.currentTarget as Element).getBoundingClientRect();
+    const at = (e: PointerEvent) => value(e.clientY - box.top);
+    const from = at(event);
+    const moved = (e: PointerEvent) => (dragged = { id: c.quantity.id, from, to: at(e) });
+    const done = () => {
+      removeEventListener("pointermove", moved);
+      removeEventListener("pointerup", done);
+      const set = dragged;
+      dragged = undefined;
+      if (!set) return;
+      const short = (v: number) => Number(v.toPrecision(4));
+      void trends.limit(
+        batch.id,
+        c.quantity.id,
+        compound?.name ?? "",
+        short(Math.min(set.from, set.to)),
+        short(Math.max(set.from, set.to)),
+      );
+    };
+    addEventListener("pointermove", moved);
+    addEventListener("pointerup", done);
+  }
+  /** What was changed, with its words as far as they find room before the next ones. */
+  const marks = $derived.by(() => {
+    let free = -Infinity;
+    return (got?.marks ?? []).map((m) => {
+      const at = x(m.x) + 4;
+      const words = m.says.length > 28 ? `${m.says.slice(0, 27)}…` : m.says;
+      const room = at >= free;
+      if (room) free = at + words.length * 6.2;
+      return { ...m, words: room ? words : "" };
+    });
+  });
+  const style = $derived(
+    `/api/batches/${batch.id}/trends.svg?${new URLSearchParams({ ...trends.asked(compound?.id ?? ""), style: kept.style, open: "1" }).toString()}`,
+  );
   let adding = $state<HTMLSelectElement>();
   const days = (v: number) => new Date(v * 86_400_000).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "2-digit" });
-  $effect(() => keys({ "]": () => step(1), "[": () => step(-1), Enter: open, a: () => adding?.focus() }));
+  $effect(() =>
+    keys({ "]": () => step(1), "[": () => step(-1), Enter: open, a: () => adding?.focus(), Escape: () => (trends.figure = false) }),
+  );
 </script>
 
 <div class="ask">
@@ -126,7 +164,18 @@
       >{/each}
   </select>
 </div>
-{#if query.isError}<div class="empty">{query.error.message}</div>
+{#if trends.trouble}<p class="att said-so">{trends.trouble}</p>{/if}
+{#if trends.figure && got}
+  <!-- svelte-ignore a11y_no_noninteractive_tabindex (it is scrolled by the keyboard) -->
+  <div class="desk" role="region" aria-label="The figure" tabindex="0">
+    <p class="note">
+      At its true size on paper. {compound?.name ?? ""} in the {kept.of === "all" ? "injections" : `${kept.of}s`}, {charts[0]?.points
+        .length ?? 0}
+      injections. Dashed: limits. Filled: this batch.
+    </p>
+    <img src={style} alt="The charts as they are printed" />
+  </div>
+{:else if query.isError}<div class="empty">{query.error.message}</div>
 {:else if !got}<div class="empty">Reading the batches of the study …</div>
 {:else if charts.every((c) => c.points.length === 0)}<div class="empty">
     No {kept.of === "all" ? "injection" : kept.of} here has a value. Choose others, or another compound.
@@ -136,7 +185,7 @@
   <div class="roll" role="region" aria-label="Trends" tabindex="0">
     <div class="charts" bind:clientWidth={wide}>
       {#each charts as c (c.quantity.id)}
-        {@const y = scale(c)}
+        {@const { to: y, back } = scale(c)}
         <div class="chart">
           <p>
             <span><b>{c.quantity.words}</b>{c.quantity.unit ? `, ${c.quantity.unit}` : ""}</span>
@@ -151,7 +200,23 @@
               onclick={() => trends.set({ quantities: kept.quantities.filter((q) => q !== c.quantity.id) })}>×</button
             >
           </p>
-          <svg width={wide} height={tall} role="img" aria-label="{c.quantity.words} along {got.words}">
+          <svg
+            width={wide}
+            height={tall}
+            role="img"
+            aria-label="{c.quantity.words} along {got.words}"
+            onpointerdown={(e) => drag(e, c, back)}
+          >
+            {#each marks as m, k (k)}<line x1={x(m.x)} x2={x(m.x)} y1="0" y2={tall} class="mark"
+                ><title>{m.says}{m.by ? `, marked by ${m.by}` : ""}</title></line
+              >{#if c === charts[0]}<text x={x(m.x) + 4} y="11" class="said">{m.words}</text>{/if}{/each}
+            {#if dragged?.id === c.quantity.id}<rect
+                x={left}
+                width={wide - left - right}
+                y={Math.min(y(dragged.from), y(dragged.to))}
+                height={Math.abs(y(dragged.from) - y(dragged.to))}
+                class="setting"
+              />{/if}
             {#each seams as s, k (k)}
               {#if s.here}<rect x={x(s.x)} y="0" width={x(seams[k + 1]?.x ?? ends[1]) - x(s.x)} height={tall} class="band" />{/if}
               <line x1={x(s.x)} x2={x(s.x)} y1="0" y2={tall} class="seam" />{/each}
@@ -256,6 +321,35 @@
   .band {
     fill: var(--row-kaki);
     opacity: 0.55;
+  }
+  .desk {
+    flex: 1;
+    min-height: 0;
+    overflow: auto;
+    padding: 12px 16px;
+    background: var(--paper-3, var(--mist-1));
+  }
+  .desk img {
+    background: #fff;
+    box-shadow: 0 0 0 1px var(--mist-2);
+  }
+  .desk .note {
+    margin-bottom: 8px;
+  }
+  .said-so {
+    padding: 0 16px 6px;
+  }
+  .mark {
+    stroke: var(--moss);
+    stroke-width: 1.2;
+    stroke-dasharray: 2 2;
+  }
+  .said {
+    fill: var(--moss);
+  }
+  .setting {
+    fill: var(--ochre-text);
+    opacity: 0.18;
   }
   .limit {
     stroke: var(--ochre-text);
