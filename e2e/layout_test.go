@@ -143,3 +143,44 @@ func TestManyArePausedAndMadeAllTheSame(t *testing.T) {
 	}
 	d.quiet()
 }
+
+// Words are written where they stand; a column of a table is made wider by its mark; all layouts are looked at as pages and one is taken by the keyboard.
+func TestOnThePageItself(t *testing.T) {
+	d := open(t)
+	d.station("report", "?face=layout&layout=certificate")
+	d.until("the page", `document.querySelectorAll("[data-block]").length >= 8`)
+	text := read[string](d, `[...document.querySelectorAll("[data-block]")].find(b => b.title.startsWith("Text")).dataset.block`)
+	d.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`document.querySelector("[data-block=%s]").dispatchEvent(new MouseEvent("dblclick", { bubbles: true }))`, text)))
+	d.until("its words can be written there", `document.activeElement?.matches("textarea.write")`)
+	d.do(chromedp.KeyEvent("Retention {retention_min of Caffeine in s; .1} of it"))
+	d.do(chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(2)))
+	d.until("they stand on the page, filled in", `/Retention 5\d\d\.\d s of it/.test(document.querySelector(".surface")?.innerText.replace(/\s+/g, " ") ?? "") && !document.querySelector("textarea.write")`)
+	d.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`document.querySelector("[data-block=%s]").dispatchEvent(new MouseEvent("dblclick", { bubbles: true }))`, text)))
+	d.until("again", `document.activeElement?.matches("textarea.write") && document.activeElement.value.startsWith("Retention")`)
+	d.do(chromedp.KeyEvent("gone"))
+	d.press(kb.Escape)
+	d.until("Escape leaves them", `!document.querySelector("textarea.write") && document.querySelector(".surface").innerText.includes("Retention")`)
+
+	results := read[string](d, `[...document.querySelectorAll("[data-block]")].find(b => b.title.startsWith("Results")).dataset.block`)
+	d.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`document.querySelector("[data-block=%s]").click()`, results)))
+	for _, q := range []string{"compound", "amount"} {
+		d.until(q, fmt.Sprintf(`!!document.querySelector("[aria-label='Value to add'] option[value=%s]")`, q))
+		d.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`(s => { s.value = "%s"; s.dispatchEvent(new Event("change", { bubbles: true })) })(document.querySelector("[aria-label='Value to add']"))`, q)))
+	}
+	d.until("marks over two columns", `document.querySelectorAll(".column.drag").length === 2`)
+	p := read[[]float64](d, `(b => [b.left + b.width / 2, b.top + b.height / 2])(document.querySelector(".column.drag").getBoundingClientRect())`)
+	d.do(chromedp.DragAndDropXY(p[0], p[1], p[0]+40, p[1]))
+	d.until("the first is wider", `Number(document.querySelector("[aria-label='Width, mm']")?.value) > 40`)
+
+	d.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(2)))
+	d.do(chromedp.Evaluate[chromedp.Void](`document.activeElement?.blur()`))
+	for range 6 {
+		d.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(2)))
+	}
+	d.until("all is taken back", `!document.querySelector(".head .att")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".head button")].find(b => b.innerText === "choose").click()`))
+	d.until("five pages, drawn", `document.querySelectorAll(".choose .page svg").length === 5`)
+	d.press(kb.ArrowRight, kb.Enter)
+	d.until("the next one is open", `!document.querySelector(".choose") && document.querySelector("[aria-label=Layout]").selectedOptions[0].text !== "Certificate"`)
+	d.quiet()
+}

@@ -72,8 +72,8 @@ func (w *writer) peakValues(b layouts.Block, at int, injected batch.Injected) {
 
 func (w *writer) columnOf(v layouts.Value, q quantities.Quantity) column {
 	head := firstOf(v.Head, q.Words, v.Quantity)
-	if v.Head == "" && q.Unit != "" {
-		head += ", " + q.Unit
+	if unit := unitOf(v, q); v.Head == "" && unit != "" {
+		head += ", " + unit
 	}
 	wide := v.WidthMM
 	number := q.Kind != quantities.Text && q.Kind != quantities.Moment
@@ -93,6 +93,10 @@ func (w *writer) valueCell(v layouts.Value, q quantities.Quantity, r quantities.
 	got := q.Of(r)
 	if got.Absent() {
 		return cell{text: firstOf(missing, unsaid), colour: ink3}
+	}
+	got, ok := inUnit(v, q, got, r.Compound)
+	if !ok {
+		return cell{text: notIn(v, q, r.Compound), colour: kaki}
 	}
 	return plain(shownAs(v, q, got))
 }

@@ -173,7 +173,11 @@ func (w *writer) value(v layouts.Value, s subject) (name, text string, there boo
 		w.lacks(v, q, s)
 		return name, "", false
 	}
-	return name, strings.TrimSpace(shownAs(v, q, got) + " " + q.Unit), true
+	got, ok := inUnit(v, q, got, row.Compound)
+	if !ok {
+		return name, notIn(v, q, row.Compound), true
+	}
+	return name, strings.TrimSpace(shownAs(v, q, got) + " " + unitOf(v, q)), true
 }
 
 func (w *writer) lacks(v layouts.Value, q quantities.Quantity, s subject) {

@@ -124,11 +124,13 @@ type Value struct {
 	Head     string  `json:"head,omitempty"`     // absent is its own words
 	Digits   int     `json:"digits,omitempty"`   // significant ones
 	Decimals *int    `json:"decimals,omitempty"`
+	Unit     string  `json:"unit,omitempty"` // absent is its own
 	WidthMM  float64 `json:"width_mm,omitempty"`
 }
 
 // Bounds of what a layout may hold.
 const (
+	maxUnit    = 40
 	maxBytes   = 4 << 20
 	maxRows    = 200
 	perRow     = 3
@@ -303,6 +305,9 @@ func (b Block) validate(beside bool) error {
 	for k, v := range b.Values {
 		if v.Quantity == "" {
 			return fmt.Errorf("values[%d]: it names no quantity", k)
+		}
+		if len(v.Unit) > maxUnit {
+			return fmt.Errorf("values[%d]: a unit has at most %d letters", k, maxUnit)
 		}
 		if v.Digits < 0 || v.Digits > 12 || v.Decimals != nil && (*v.Decimals < 0 || *v.Decimals > 9) || v.WidthMM != 0 && !(v.WidthMM >= 5 && v.WidthMM <= 200) {
 			return fmt.Errorf("values[%d]: digits are 0 to 12, decimals 0 to 9 and widths 5 to 200 mm", k)

@@ -15,7 +15,7 @@ type Phrase struct {
 }
 
 // Phrases parts a text into words and values. A value stands in braces: {sample}, {amount of Caffeine}, {amount of Caffeine; 3} with three significant
-// digits, {retention_min of EC; .2} with two decimals. A doubled brace is a brace.
+// digits, {retention_min of EC; .2} with two decimals, {amount of EC in µmol/g} in another unit. A doubled brace is a brace.
 func Phrases(text string) ([]Phrase, error) {
 	var list []Phrase
 	var plain strings.Builder
@@ -56,8 +56,12 @@ func Phrases(text string) ([]Phrase, error) {
 
 func valueOf(inside string) (Value, error) {
 	what, shown, formatted := strings.Cut(inside, ";")
+	unit := ""
+	if k := strings.LastIndex(what, " in "); k >= 0 {
+		what, unit = what[:k], strings.TrimSpace(what[k+len(" in "):])
+	}
 	id, compound, _ := strings.Cut(what, " of ")
-	v := Value{Quantity: strings.TrimSpace(id), Compound: strings.TrimSpace(compound)}
+	v := Value{Quantity: strings.TrimSpace(id), Compound: strings.TrimSpace(compound), Unit: unit}
 	if v.Quantity == "" {
 		return v, fmt.Errorf("{%s} names no value", inside)
 	}

@@ -2670,6 +2670,7 @@ export interface components {
             digits?: number;
             head?: string;
             quantity: string;
+            unit?: string;
             width_mm?: number;
         };
         LeftOut: {

@@ -12,6 +12,7 @@
   import { place } from "../../../state/place.svelte";
   import type { StationProps } from "../../props";
   import { kinds } from "./blocks";
+  import Choose from "./Choose.svelte";
   import { draft, type Gap } from "./draft.svelte";
   import Options from "./Options.svelte";
   import PageOptions from "./PageOptions.svelte";
@@ -137,10 +138,15 @@
     addEventListener("pointerup", done);
     addEventListener("keydown", away, true);
   }
+  /** The block whose words are written on the page itself. */
+  let writing = $state("");
+  /** Opens a block for writing: where it stands, if it is of words, else at the side. */
   function write(id: string) {
     draft.selected = id;
-    setTimeout(() => options?.write(), 30);
+    if (kinds[draft.block?.kind ?? ""]?.options.includes("text")) writing = id;
+    else setTimeout(() => options?.write(), 30);
   }
+  let choosing = $state(false);
   const width = (by: number) => {
     const at = draft.where(draft.selected);
     if (at) draft.widen(draft.selected, draft.widths(draft.layout!.rows[at.row]!)[at.column]! + by);
@@ -166,7 +172,7 @@
       "mod+d": () => draft.double(),
       "mod+s": () => void keep(),
       Escape: () => (adding ? (adding = false) : (draft.selected = "")),
-      Enter: () => options?.write(),
+      Enter: () => (draft.selected ? write(draft.selected) : options?.write()),
       ...(draft.changes > 0 ? { "mod+z": () => void draft.undo() } : {}),
       ...(draft.canRedo ? { "mod+shift+z": () => void draft.redo() } : {}),
     }),
@@ -187,6 +193,12 @@
           {#each list.data ?? [] as l (l.id)}<option value={l.id}>{l.layout.name}</option>{/each}
         </select>
       </h1>
+      <button
+        class="lnk"
+        aria-expanded={choosing}
+        title="Shows all layouts, each filled with this batch"
+        onclick={() => (choosing = !choosing)}>choose</button
+      >
       <span class="note"
         >{draft.kept?.shipped
           ? "comes with Yugen; changed, it is kept under another name"
@@ -198,6 +210,18 @@
     {#if draft.trouble}<p class="att pad" role="alert">
         {draft.trouble} <button class="lnk" title="Closes this" onclick={() => (draft.trouble = "")}>close</button>
       </p>{/if}
+    {#if choosing && list.data}<Choose
+        {batch}
+        layouts={list.data}
+        open={draft.kept?.id ?? ""}
+        injection={injection?.id ?? ""}
+        sample={injection?.role === "sample" ? injection.name : (batch.injections.find((i) => i.role === "sample")?.name ?? "")}
+        stay={() => (choosing = false)}
+        take={(id) => {
+          choosing = false;
+          if (id !== draft.kept?.id) void use(id);
+        }}
+      />{/if}
     <div class="bench">
       <Rail {drawn} carry={(e, kind) => carry(e, kind, "")} bind:adding />
       <div class="desk">
@@ -235,7 +259,7 @@
           {:else if !drawn}<div class="empty">Laying out the page …</div>
           {:else}
             {#each drawn.pages.keys() as page (page)}
-              <Sheet {drawn} {page} {write} {carried} carry={(e, id) => carry(e, draft.block?.kind ?? "", id)} />
+              <Sheet {drawn} {page} {write} bind:writing {carried} carry={(e, id) => carry(e, draft.block?.kind ?? "", id)} />
             {/each}
             {#if draft.layout?.rows.length === 0}<div class="empty">Nothing on this page yet. Drag a block here, or press A.</div>{/if}
           {/if}

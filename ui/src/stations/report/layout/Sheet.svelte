@@ -8,12 +8,14 @@
     drawn,
     page,
     write,
+    writing = $bindable(),
     carried,
     carry,
   }: {
     drawn: Drawn;
     page: number;
     /** Opens the words of a block for writing. */ write: (id: string) => void;
+    /** The block whose words are written here. */ writing: string;
     /** The kind or block that is being carried, and where it would be put. */
     carried: { kind: string; id: string; to?: Gap | undefined } | undefined;
     carry: (event: PointerEvent, id: string) => void;
@@ -27,6 +29,51 @@
   const columns = $derived(boxes.filter((b) => b.block === draft.selected && b.part?.startsWith("column:")));
   const values = $derived(boxes.filter((b) => b.part?.startsWith("value:")));
   const lacks = $derived(drawn.missing.filter((m) => blocks.some((b) => b.block === m.block)));
+  /** The click that follows a drag chooses nothing. */
+  function swallow() {
+    const away = (e: Event) => e.stopPropagation();
+    addEventListener("click", away, { capture: true, once: true });
+    setTimeout(() => removeEventListener("click", away, true), 0);
+  }
+  /** Marks over the columns of a table move their widths, where the block says which columns it has. */
+  const own = $derived(draft.block?.values?.length === columns.length ? (draft.block.values ?? []) : []);
+  function widen(event: PointerEvent, k: number, from: number) {
+    event.preventDefault();
+    event.stopPropagation();
+    const id = draft.selected;
+    const values = own;
+    const moved = (e: PointerEvent) =>
+      (dragging = { k, wide: Math.round(Math.max(5, Math.min(200, from + (e.clientX - event.clientX) / mm))) });
+    const done = () => {
+      removeEventListener("pointermove", moved);
+      removeEventListener("pointerup", done);
+      swallow();
+      const to = dragging;
+      dragging = undefined;
+      if (to) draft.change({ values: values.map((v, n) => (n === to.k ? { ...v, width_mm: to.wide } : v)) }, id);
+    };
+    addEventListener("pointermove", moved);
+    addEventListener("pointerup", done);
+  }
+  let dragging = $state.raw<{ k: number; wide: number }>();
+  const written = $derived(blocks.find((b) => b.block === writing));
+  const words = $derived(
+    (draft.layout?.rows.flat().find((b) => b.id === writing) as { text?: string; size_pt?: number } | undefined) ?? {},
+  );
+  let text = $state("");
+  function begin(area: HTMLTextAreaElement) {
+    text = words.text ?? "";
+    setTimeout(() => {
+      area.focus();
+      area.select();
+    }, 0);
+  }
+  function end(keep: boolean) {
+    const id = writing;
+    if (!id) return;
+    writing = "";
+    if (keep) draft.change({ text: text === "" ? undefined : text }, id);
+  }
   const px = (v: number) => `${(v * mm).toFixed(1)}px`;
 
   /** The line where a block would be put down. */
@@ -72,6 +119,7 @@
       else draft.change({ height_mm: Math.round(Math.max(10, Math.min(240, own + by))) }, box.block);
     };
     const done = () => {
+      swallow();
       removeEventListener("pointermove", moved);
       removeEventListener("pointerup", done);
     };
@@ -117,7 +165,18 @@
         aria-label="Grip of {kind?.word}"
         onpointerdown={(e) => carry(e, chosen.block)}>⠿</button
       >
-      {#each columns as c, k (k)}<i class="column" style:left={px(c.x)} style:top={px(c.y)}></i>{/each}
+      {#each columns as c, k (k)}
+        {@const wide = dragging?.k === k ? dragging.wide : c.width}
+        {#if own.length}<!-- svelte-ignore a11y_no_static_element_interactions (the side column has the same as a field) -->
+          <i
+            class="column drag"
+            style:left={px(c.x + wide - 1)}
+            style:top={px(c.y)}
+            title="Width of this column, {wide.toFixed(0)} mm"
+            onpointerdown={(e) => widen(e, k, c.width)}
+          ></i>{:else}<i class="column" style:left={px(c.x)} style:top={px(c.y)}></i>{/if}
+        {#if dragging?.k === k}<b class="mm" style:left={px(c.x + wide)} style:top={px(c.y - 4)}>{wide} mm</b>{/if}
+      {/each}
       {#if !kind?.alone}
         <!-- svelte-ignore a11y_no_static_element_interactions (the keys + and − do the same) -->
         <i
@@ -138,6 +197,26 @@
           onpointerdown={(e) => stretch(e, chosen, "high")}
         ></i>
       {/if}
+    {/if}
+    {#if written}
+      <textarea
+        class="write"
+        aria-label="The words of this block"
+        title="Values stand in braces; Escape leaves it as it was, Ctrl Enter or a click elsewhere keeps it"
+        style:left={px(written.x - 1.5)}
+        style:top={px(written.y)}
+        style:width={px(written.width + 3)}
+        style:min-height={px(Math.max(written.height, 8))}
+        style:font-size="{Math.max(11, (words.size_pt ?? 9) * 0.3528 * mm)}px"
+        bind:value={text}
+        {@attach begin}
+        onclick={(e) => e.stopPropagation()}
+        onblur={() => end(true)}
+        onkeydown={(e) => {
+          e.stopPropagation();
+          if (e.key === "Escape") end(false);
+          else if (e.key === "Enter" && (e.ctrlKey || e.metaKey)) end(true);
+        }}></textarea>
     {/if}
     {#if mark}<i
         class="here"
@@ -211,6 +290,32 @@
     height: 10px;
     border-left: 1px solid #a83d1a;
     pointer-events: none;
+  }
+  .column.drag {
+    width: 7px;
+    height: 14px;
+    border-left: 0;
+    background: linear-gradient(#a83d1a 0 0) 3px 0 / 1.5px 100% no-repeat;
+    cursor: ew-resize;
+    pointer-events: auto;
+    touch-action: none;
+  }
+  .mm {
+    position: absolute;
+    font-size: 11px;
+    color: #a83d1a;
+    background: #fffefb;
+  }
+  .write {
+    position: absolute;
+    z-index: 2;
+    font-family: var(--f-read);
+    line-height: 1.35;
+    color: #1b1e25;
+    background: #fffefb;
+    border: 2px solid #24476b;
+    padding: 1px 3px;
+    resize: vertical;
   }
   .wider,
   .higher {

@@ -39,6 +39,11 @@
     const decimals = /^\d$/.exec(text.trim());
     change(k, { digits: significant ? Number(significant[1]) : undefined, decimals: decimals ? Number(decimals[0]) : undefined });
   }
+  /** The row that has the focus, whose unit is told beneath. */
+  let focus = $state(0);
+  const focused = $derived(values[focus]);
+  const unit = $derived(focused ? (of(focused.quantity)?.unit ?? "") : "");
+  const usual = ["mg/g", "µg/g", "g/kg", "% (m/m)", "µmol/g", "mg/L", "µg/mL", "µg/L", "mmol/L", "µmol/L"];
   const lives = (id: string) => ["compound", "peak", "sample"].includes(of(id)?.lives ?? "");
 </script>
 
@@ -56,7 +61,7 @@
       >
       <tbody>
         {#each values as v, k (`${k} ${v.quantity}`)}
-          <tr>
+          <tr class:at={k === focus} onfocusin={() => (focus = k)}>
             <td class="moves"
               ><button title="Further up" aria-label="{of(v.quantity)?.words ?? v.quantity} further up" onclick={() => shift(k, -1)}
                 >↑</button
@@ -108,6 +113,25 @@
         {/each}
       </tbody>
     </table>
+    {#if focused && unit}<label class="unit"
+        ><span>{of(focused.quantity)?.words}, in</span>
+        {#if unit === "min"}<select
+            class="field"
+            title="The unit in which it stands"
+            value={focused.unit ?? "min"}
+            onchange={(e) => change(focus, { unit: e.currentTarget.value === "min" ? undefined : e.currentTarget.value })}
+            ><option value="min">min</option><option value="s">s</option></select
+          >{:else}<input
+            class="field"
+            list="units"
+            title="Another unit of its kind; mass and amount of substance by the molar mass of the compound"
+            placeholder={unit}
+            value={focused.unit ?? ""}
+            onchange={(e) => change(focus, { unit: e.currentTarget.value.trim() || undefined })}
+          /><datalist id="units"
+            >{#each usual as u (u)}<option value={u}></option>{/each}</datalist
+          >{/if}</label
+      >{/if}
   {/if}
   <select
     class="field"
@@ -143,6 +167,17 @@
     text-align: left;
     padding: 1px 4px 1px 0;
     border-bottom: 1px solid var(--mist-1);
+  }
+  tr.at td {
+    background: var(--row-kaki);
+  }
+  .unit {
+    display: grid;
+    grid-template-columns: 1fr 110px;
+    gap: 8px;
+    font-size: 12.5px;
+    align-items: baseline;
+    margin-bottom: 6px;
   }
   td.n,
   th.n {
