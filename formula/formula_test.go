@@ -280,3 +280,40 @@ func FuzzFormula(f *testing.F) {
 		}
 	})
 }
+
+// What a filter over all injections finds is kept for other rows only where it does not depend on them: with the own name in it, and with the own compound, it is
+// found anew.
+func TestFiltersThatDependOnTheRow(t *testing.T) {
+	b, register, names := made()
+	for _, c := range []struct {
+		lives, formula string
+		want           map[int][]float64 // by injection, for caffeine and EC, or alone; NaN is none
+	}{
+		{"injection", `len(filter(injections, .name == name))`, map[int][]float64{0: {1}, 2: {2}, 3: {2}, 4: {1}}},
+		{"injection", `len(filter(injections, .name == "Tea"))`, map[int][]float64{0: {2}, 2: {2}, 4: {2}}},
+		{"compound", `sum(filter(run, .role == "sample"), .area_s)`, map[int][]float64{1: {420, 40}, 2: {420, 40}, 3: {420, 40}}},
+		{"compound", `len(filter(run, .retention_min > 8.15))`, map[int][]float64{1: {1, 2}, 2: {1, 2}}},
+		{"compound", `len(filter(run, .retention_min > retention_min))`, map[int][]float64{1: {2, 0}, 2: {1, 0}}},
+	} {
+		set := Compile([]batch.LabField{field(c.lives, c.formula)}, register, names)
+		if set.Problems[0] != nil {
+			t.Errorf("%s: %s", c.formula, set.Problems[0].Says)
+			continue
+		}
+		q, _ := set.Register.Find("it")
+		for range 2 { // the second time from what is kept
+			for k, wants := range c.want {
+				for n, want := range wants {
+					r := b.Injections[k]
+					if c.lives == "compound" {
+						r = r.Of(&b.Method.Compounds[n])
+					}
+					v := q.Of(r)
+					if math.IsNaN(want) != (v.Number == nil) || v.Number != nil && *v.Number != want {
+						t.Errorf("%s in injection %d of compound %d is %v (%s), want %g", c.formula, k+1, n, v.Number, v.Why, want)
+					}
+				}
+			}
+		}
+	}
+}

@@ -53,6 +53,34 @@ func (e *evaluation) each(args []ast.Node, see func(one, got value) bool) value 
 func holds(got value) bool { return got.absent == "" && got.truth }
 
 func filtered(e *evaluation, args []ast.Node) value {
+	if steady(args) {
+		return e.memory.shared(args[1], e.row, func() value { return filter(e, args) })
+	}
+	return filter(e, args)
+}
+
+// steady tells whether what a filter finds is the same from every row, but for the compound: it goes over the injections of the batch, and its predicate looks
+// at each of them alone.
+func steady(args []ast.Node) bool {
+	of, is := args[0].(*ast.IdentifierNode)
+	if !is || of.Value != "run" && of.Value != "injections" {
+		return false
+	}
+	alone := true
+	ast.Walk(&args[1], visited(func(n ast.Node) {
+		switch n.(type) {
+		case *ast.IdentifierNode, *ast.VariableDeclaratorNode, *ast.BuiltinNode, *ast.CallNode:
+			alone = false
+		}
+	}))
+	return alone
+}
+
+type visited func(ast.Node)
+
+func (v visited) Visit(n *ast.Node) { v(*n) }
+
+func filter(e *evaluation, args []ast.Node) value {
 	var list []value
 	out := e.each(args, func(one, got value) bool {
 		if holds(got) {

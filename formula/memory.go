@@ -4,6 +4,8 @@ import (
 	"sync"
 	"sync/atomic"
 
+	"github.com/expr-lang/expr/ast"
+
 	"yugen/core/compounds"
 	"yugen/core/quantities"
 )
@@ -17,10 +19,17 @@ type memory struct {
 	kept     map[string]quantities.Value
 	lists    map[string][]value // of injections, by the compound that they are looked at for
 	index    map[string]int     // of the register
+	filters  map[filtering]value
+}
+
+// filtering is a filter of a formula over all injections, looked at for a compound.
+type filtering struct {
+	predicate ast.Node
+	compound  string
 }
 
 func newMemory() *memory {
-	return &memory{kept: map[string]quantities.Value{}, lists: map[string][]value{}}
+	return &memory{kept: map[string]quantities.Value{}, lists: map[string][]value{}, filters: map[filtering]value{}}
 }
 
 // find is a quantity of the register, which is looked at for every value.
@@ -48,9 +57,7 @@ func (m *memory) all(b *quantities.Batch, c *compounds.Compound) []value {
 	}
 	m.mu.Lock()
 	defer m.mu.Unlock()
-	if m.batch != b {
-		m.batch, m.kept, m.lists = b, map[string]quantities.Value{}, map[string][]value{}
-	}
+	m.follow(b)
 	list, have := m.lists[key]
 	if !have {
 		for _, r := range b.Injections {
@@ -64,11 +71,41 @@ func (m *memory) all(b *quantities.Batch, c *compounds.Compound) []value {
 	return list
 }
 
+// follow forgets what was of another batch.
+func (m *memory) follow(b *quantities.Batch) {
+	if m.batch != b {
+		m.batch, m.kept, m.lists, m.filters = b, map[string]quantities.Value{}, map[string][]value{}, map[filtering]value{}
+	}
+}
+
+// shared is what a filter finds that is the same from every row of a batch, but for the compound.
+func (m *memory) shared(predicate ast.Node, r quantities.Row, compute func() value) value {
+	if r.Batch == nil {
+		return compute()
+	}
+	key := filtering{predicate: predicate}
+	if r.Compound != nil {
+		key.compound = r.Compound.ID
+	}
+	m.mu.Lock()
+	m.follow(r.Batch)
+	v, have := m.filters[key]
+	m.mu.Unlock()
+	if have {
+		return v
+	}
+	v = compute()
+	m.mu.Lock()
+	if m.batch == r.Batch && v.absent == "" {
+		m.filters[key] = v
+	}
+	m.mu.Unlock()
+	return v
+}
+
 func (m *memory) of(key string, b *quantities.Batch, compute func() quantities.Value) quantities.Value {
 	m.mu.Lock()
-	if m.batch != b {
-		m.batch, m.kept, m.lists = b, map[string]quantities.Value{}, map[string][]value{}
-	}
+	m.follow(b)
 	v, have := m.kept[key]
 	m.mu.Unlock()
 	if have {
