@@ -1,8 +1,10 @@
 package e2e
 
 import (
+	"encoding/json"
 	"flag"
 	"fmt"
+	"math"
 	"strings"
 	"testing"
 	"time"
@@ -82,4 +84,41 @@ func (d *desk) zoomRate(traces int) float64 {
 		}
 		return n / ((performance.now() - start) / 1000);
 	})()`, chromedp.EvalAwaitPromise)
+}
+
+// TestMeasureTrends measures trends over 10 000 points in a browser: 4 days of 2500 typed readings.
+func TestMeasureTrends(t *testing.T) {
+	if !*measure {
+		t.Skip("only when asked with -measure")
+	}
+	d := open(t)
+	var table strings.Builder
+	table.WriteString("level\tday 1\tday 2\tday 3\tday 4\n")
+	for k := range 2500 {
+		level := []float64{1, 2, 5, 10, 20}[k%5]
+		fmt.Fprintf(&table, "%g", level)
+		for day := range 4 {
+			fmt.Fprintf(&table, "\t%.4f", level*(10+math.Sin(float64(k*7+day))/5))
+		}
+		table.WriteString("\n")
+	}
+	id := read[string](d, fmt.Sprintf(`fetch("/api/readings", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ study: "Many", name: "Many", compound: "Tea", unit: "mg/L", text: %q }) }).then(r => r.text())`, table.String()), chromedp.EvalAwaitPromise)
+	var made struct{ IDs []string }
+	if err := json.Unmarshal([]byte(id), &made); err != nil || len(made.IDs) != 4 {
+		t.Fatalf("%.300s: %v", id, err)
+	}
+	d.batch = made.IDs[3]
+	d.station("results", "?face=trends")
+	d.until("the choice", `!!document.querySelector("[aria-label='Of which injections']")`)
+	const chosen = `((label, value) => { const s = document.querySelector("[aria-label='" + label + "']"); s.value = value; s.dispatchEvent(new Event("change", { bubbles: true })) })`
+	d.do(chromedp.Evaluate[chromedp.Void](`localStorage.setItem("yugen-trends", JSON.stringify({ quantities: ["response"], of: "standard", along: "run", rules: ["beyond", "side", "steady"], style: "page" }))`))
+	d.do(chromedp.Reload())
+	d.until("points of this run", `document.querySelectorAll(".chart .dots").length === 3`)
+	ms := read[float64](d, `new Promise(done => {
+		const began = performance.now();
+		`+chosen+`("Along", "batches");
+		const look = () => document.querySelectorAll(".chart .seam").length === 4 && document.querySelector(".chart .dots").getAttribute("d").length > 50000 ? requestAnimationFrame(() => done(performance.now() - began)) : requestAnimationFrame(look);
+		look();
+	})`, chromedp.EvalAwaitPromise)
+	t.Logf("10 000 points of trends, asked to drawn: %.0f ms", ms)
 }

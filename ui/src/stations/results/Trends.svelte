@@ -53,6 +53,20 @@
     }
     return list;
   };
+  /** So many points are drawn as one line of dots; those that want the eye stay signs of their own. */
+  const dense = (c: TrendChart) => c.points.length > 1200;
+  const classOf = (p: TrendPoint) => (p.breaks.length > 0 ? "run" : p.here ? "here" : "plain");
+  const dots = (c: TrendChart, y: (v: number) => number, which: string) =>
+    c.points
+      .filter((p) => classOf(p) === which)
+      .map((p) => `M${x(p.x).toFixed(1)} ${y(p.value).toFixed(1)}h0`)
+      .join("");
+  function pickNear(event: MouseEvent, c: TrendChart, y: (v: number) => number) {
+    const box = (event.currentTarget as Element).getBoundingClientRect();
+    const far = (p: TrendPoint) => Math.hypot(x(p.x) - (event.clientX - box.left), y(p.value) - (event.clientY - box.top));
+    const near = c.points.reduce((a, b) => (far(b) < far(a) ? b : a), c.points[0]!);
+    if (far(near) < 12) pick(near.injection_id);
+  }
   const ordered = $derived(kept.along === "run" || kept.along === "batches");
   function pick(id: string) {
     trends.picked = id;
@@ -200,12 +214,14 @@
               onclick={() => trends.set({ quantities: kept.quantities.filter((q) => q !== c.quantity.id) })}>×</button
             >
           </p>
+          <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions (the keys [ and ] walk the points, the side column has fields for limits) -->
           <svg
             width={wide}
             height={tall}
             role="img"
             aria-label="{c.quantity.words} along {got.words}"
             onpointerdown={(e) => drag(e, c, back)}
+            onclick={(e) => dense(c) && pickNear(e, c, y)}
           >
             {#each marks as m, k (k)}<line x1={x(m.x)} x2={x(m.x)} y1="0" y2={tall} class="mark"
                 ><title>{m.says}{m.by ? `, marked by ${m.by}` : ""}</title></line
@@ -237,7 +253,10 @@
                 y2={y(c.line.intercept + c.line.slope * ends[1])}
                 class="fit"
               />{/if}
-            {#each c.points as p (p.injection_id)}
+            {#if dense(c)}
+              {#each ["plain", "run", "here"] as which (which)}<path class="dots {which}" d={dots(c, y, which)} />{/each}
+            {/if}
+            {#each dense(c) ? c.points.filter((p) => p.injection_id === trends.picked || p.breaks.includes("beyond")) : c.points as p (p.injection_id)}
               <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions (the keys [ and ] do the same) -->
               {#if p.breaks.includes("beyond")}<path
                   d="M{x(p.x) - 4} {y(p.value) - 4}l8 8m0 -8l-8 8"
@@ -366,6 +385,18 @@
   .fit {
     stroke: var(--ai);
     stroke-width: 1.2;
+  }
+  .dots {
+    fill: none;
+    stroke-width: 3.4;
+    stroke-linecap: round;
+    stroke: var(--ink-3);
+  }
+  .dots.here {
+    stroke: var(--ai);
+  }
+  .dots.run {
+    stroke: var(--ochre-text);
   }
   circle {
     fill: var(--paper);
