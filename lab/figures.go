@@ -6,6 +6,12 @@ import (
 	"yugen/report"
 )
 
+// FigureStyle is how a figure is drawn, by name.
+type FigureStyle = report.FigureStyle
+
+// FigureStyles are those that ship.
+func FigureStyles() []FigureStyle { return report.FigureStyles }
+
 // TrendsFigure draws trends for print: as a picture of its true size, or as PDF.
 func (l *Lab) TrendsFigure(ctx context.Context, batchID string, asked TrendsAsked, style, as string) ([]byte, error) {
 	how, err := report.Style(style)

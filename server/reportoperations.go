@@ -10,7 +10,6 @@ import (
 	"yugen/core/batch"
 	"yugen/core/trends"
 	"yugen/lab"
-	"yugen/report"
 	"yugen/report/layouts"
 )
 
@@ -90,8 +89,8 @@ func (s *server) fieldOperations() []operation {
 		{http.MethodGet, "/batches/:batch/trends", "trends", "Quantities along the run, the batches of the study, time or another quantity, with limits and the rules that are broken", trendsQuery, nil, lab.Trends{}, func(c *call, _ any) (any, error) {
 			return s.lab.TrendsOf(c.Request().Context(), c.Param("batch"), trendsAsked(c.Context))
 		}},
-		{http.MethodGet, "/figure-styles", "figureStyles", "How figures can be drawn", nil, nil, []report.FigureStyle{}, func(*call, any) (any, error) {
-			return report.FigureStyles, nil
+		{http.MethodGet, "/figure-styles", "figureStyles", "How figures can be drawn", nil, nil, []lab.FigureStyle{}, func(*call, any) (any, error) {
+			return lab.FigureStyles(), nil
 		}},
 		{http.MethodPost, "/batches/:batch/trends/marks", "markTrends", "Mark that something was changed before an injection", nil, &TrendMarked{}, lab.TrendNotes{}, func(c *call, body any) (any, error) {
 			m := body.(*TrendMarked)

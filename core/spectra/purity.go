@@ -1,0 +1,224 @@
+package spectra
+
+import (
+	"errors"
+	"math"
+	"slices"
+)
+
+// Purity says whether the spectra across a peak are those of one compound.
+type Purity struct {
+	// Scans are those across the peak that are strong enough to tell something, in time order.
+	Scans []PurityScan `json:"scans"`
+	// Apex is the time of the spectrum that they are held against, min.
+	ApexMin float64 `json:"apex_min"`
+	// Impure tells whether the angle stays over the limit longer than noise alone would keep it there; FromMin and ToMin are the first such stretch
+	// before or after the apex.
+	Impure  bool    `json:"impure"`
+	FromMin float64 `json:"from_min"`
+	ToMin   float64 `json:"to_min"`
+	// Largest is the greatest angle of that stretch, or of the peak, in degrees.
+	Largest float64 `json:"largest_degrees"`
+	// Weak tells that noise alone would turn even the best spectra beside the apex by more than can be told from anything.
+	Weak bool `json:"weak"`
+}
+
+// PurityScan is one spectrum across the peak.
+type PurityScan struct {
+	AtMin float64 `json:"at_min"`
+	Angle float64 `json:"angle_degrees"`
+	Limit float64 `json:"limit_degrees"` // that noise alone exceeds once in a hundred peaks
+}
+
+// Of a peak's purity.
+const (
+	purityRisk = 0.02 // that noise alone calls a pure peak impure, for a whole peak
+	lasting    = 3    // so many spectra in a row make a crossing
+	tooWeak    = 20.0 // a limit above so many degrees tells nothing
+	leastLimit = 0.05 // degrees; what an instrument's own unevenness may turn a spectrum
+)
+
+// ErrNoBaseline says that there is no stretch of baseline that the noise and the background could be taken from.
+var ErrNoBaseline = errors.New("there are fewer than eight spectra of baseline beside the peak, so its noise is not known")
+
+// PurityOf holds each spectrum across a peak against the mean of those around its apex. The scans are on one grid of wavelengths; peak are those across the peak,
+// and before and after are stretches of baseline beside it, whose mean, running straight between them, is taken off and whose scatter is the noise.
+func PurityOf(peak, before, after []Scan) (Purity, error) {
+	if len(before)+len(after) < 8 || len(peak) < 5 {
+		return Purity{}, ErrNoBaseline
+	}
+	n := len(peak[0].Axis)
+	for _, list := range [][]Scan{peak, before, after} {
+		for _, s := range list {
+			if len(s.Values) != n {
+				return Purity{}, errors.New("the spectra of this run are not on one grid of wavelengths")
+			}
+		}
+	}
+	base := newBaseline(before, after)
+	noise := base.noise(before, after)
+	spectra := make([][]float64, len(peak))
+	total := make([]float64, len(peak))
+	for k, s := range peak {
+		spectra[k] = base.less(s)
+		total[k] = norm(spectra[k])
+	}
+	apex := strongest(total)
+	from, to := apex, apex
+	for from > 0 && total[from-1] > 0.9*total[apex] && apex-from < 2 {
+		from--
+	}
+	for to+1 < len(total) && total[to+1] > 0.9*total[apex] && to-apex < 2 {
+		to++
+	}
+	shape := make([]float64, n)
+	for k := from; k <= to; k++ {
+		for j := range shape {
+			shape[j] += spectra[k][j] / float64(to-from+1)
+		}
+	}
+	p := Purity{ApexMin: peak[apex].TimeS / 60, Scans: []PurityScan{}}
+	length := norm(shape)
+	// The risk is shared among all runs of so many spectra; their angles are independent but for the background, which all have in common.
+	single := math.Pow(purityRisk/float64(len(peak)), 1.0/lasting)
+	means := float64(to - from + 1)
+	for k := range peak {
+		height := total[k] / length
+		if !(height > 0) {
+			continue
+		}
+		limit := math.Hypot(leastLimit, AngleLimit(shape, noise, (1+base.share)/(height*height)+(1/means+base.share), single))
+		if limit > tooWeak || k >= from && k <= to {
+			continue
+		}
+		p.Scans = append(p.Scans, PurityScan{peak[k].TimeS / 60, Angle(spectra[k], shape), limit})
+	}
+	p.Weak = len(p.Scans) < 2*lasting
+	p.judge()
+	return p, nil
+}
+
+// judge finds the first lasting crossing of the limit.
+func (p *Purity) judge() {
+	run := 0
+	for k, s := range p.Scans {
+		p.Largest = math.Max(p.Largest, s.Angle)
+		if s.Angle <= s.Limit || k > 0 && (p.Scans[k-1].AtMin < p.ApexMin) != (s.AtMin < p.ApexMin) {
+			run = 0
+		}
+		if s.Angle > s.Limit {
+			run++
+		}
+		if run >= lasting && !p.Impure {
+			p.Impure, p.FromMin = true, p.Scans[k-run+1].AtMin
+		}
+		if p.Impure && run >= lasting && p.Scans[k-run+1].AtMin == p.FromMin {
+			p.ToMin = s.AtMin
+		}
+	}
+	if !p.Impure {
+		return
+	}
+	p.Largest = 0
+	for _, s := range p.Scans {
+		if s.AtMin >= p.FromMin && s.AtMin <= p.ToMin {
+			p.Largest = math.Max(p.Largest, s.Angle)
+		}
+	}
+}
+
+func strongest(total []float64) int {
+	best := 0
+	for k, v := range total {
+		if v > total[best] {
+			best = k
+		}
+	}
+	return best
+}
+
+// baseline is the spectrum of what elutes all the time, running straight from before a peak to after it.
+type baseline struct {
+	before, after []float64 // means
+	t0, t1        float64   // s, of these means
+	share         float64   // how much variance of a single spectrum its own mean has
+}
+
+func newBaseline(before, after []Scan) baseline {
+	b := baseline{}
+	b.before, b.t0 = meanOf(before)
+	b.after, b.t1 = meanOf(after)
+	switch {
+	case b.before == nil:
+		b.before, b.t0 = b.after, b.t1-1
+	case b.after == nil:
+		b.after, b.t1 = b.before, b.t0+1
+	}
+	b.share = 1 / float64(len(before)+len(after))
+	if len(before) > 0 && len(after) > 0 {
+		b.share = (1/float64(len(before)) + 1/float64(len(after))) / 4
+	}
+	return b
+}
+
+func meanOf(scans []Scan) (mean []float64, at float64) {
+	if len(scans) == 0 {
+		return nil, 0
+	}
+	mean = make([]float64, len(scans[0].Values))
+	for _, s := range scans {
+		at += s.TimeS / float64(len(scans))
+		for k, v := range s.Values {
+			mean[k] += v / float64(len(scans))
+		}
+	}
+	return mean, at
+}
+
+func (b baseline) less(s Scan) []float64 {
+	f := math.Max(0, math.Min(1, (s.TimeS-b.t0)/(b.t1-b.t0)))
+	out := make([]float64, len(s.Values))
+	for k, v := range s.Values {
+		out[k] = v - b.before[k]*(1-f) - b.after[k]*f
+	}
+	return out
+}
+
+// noise is the standard deviation of a single spectrum at each wavelength, by the median of differences from scan to scan over √2 (0.6745 of a normal
+// deviation lie within the median). Neighbouring wavelengths are averaged, since few scans tell little of each.
+func (b baseline) noise(before, after []Scan) []float64 {
+	n := len(b.before)
+	own := make([]float64, n)
+	for k := range own {
+		var differences []float64
+		for _, list := range [][]Scan{before, after} {
+			for i := 1; i < len(list); i++ {
+				differences = append(differences, math.Abs(list[i].Values[k]-list[i-1].Values[k]))
+			}
+		}
+		slices.Sort(differences)
+		own[k] = middleOf(differences) / 0.6744897501960817 / math.Sqrt2
+	}
+	const each = 4
+	out := make([]float64, n)
+	for k := range out {
+		from, to := max(0, k-each), min(n-1, k+each)
+		sum := 0.0
+		for _, v := range own[from : to+1] {
+			sum += v * v
+		}
+		out[k] = math.Sqrt(sum / float64(to-from+1))
+	}
+	return out
+}
+
+func middleOf(sorted []float64) float64 {
+	n := len(sorted)
+	switch {
+	case n == 0:
+		return 0
+	case n%2 == 1:
+		return sorted[n/2]
+	}
+	return (sorted[n/2-1] + sorted[n/2]) / 2
+}
