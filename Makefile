@@ -59,6 +59,7 @@ fuzz: ## feed every reader and the integration odd input, FUZZ=10m each
 	go test ./formats/mzml -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ)
 	go test ./formats/readings -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ)
 	go test ./formats/contents -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ)
+	go test ./formats/library -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ)
 	go test ./core/peaks -run '^$$' -fuzz FuzzFind -fuzztime $(FUZZ)
 
 KILLS ?= 200

@@ -9,10 +9,15 @@ import (
 
 // Entry is a spectrum of a library.
 type Entry struct {
-	ID    string
-	Name  string
-	Lines Lines
-	Index *float64 // its retention index; nil where the library does not say
+	ID         string
+	Name       string
+	Kind       Kind // empty is of masses
+	Lines      Lines
+	Index      *float64 // its retention index; nil where the library does not say
+	Formula    string
+	Mass       float64 // molar, g/mol; 0 is not known
+	Source     string  // where the spectrum comes from
+	Conditions string  // under which it was measured
 }
 
 // Hit is an entry that is like a query.

@@ -140,8 +140,12 @@ func Mean(kind Kind, scans []Scan, within float64) Lines {
 		for _, p := range all[from:to] {
 			height, at = height+p.Height, at+p.At*p.Height
 		}
+		where := all[from].At
+		if all[to-1].At != where { // else it is so exactly
+			where = at / height
+		}
 		if height != 0 {
-			out = append(out, Line{at / height, height / float64(len(scans))})
+			out = append(out, Line{where, height / float64(len(scans))})
 		}
 		from = to
 	}
@@ -176,6 +180,48 @@ func (l Lines) Less(kind Kind, background Lines, within float64) Lines {
 		}
 	}
 	return out
+}
+
+// Background is that under a moment: the mean of a stretch, or of two stretches beside a peak, running straight from the middle of one to the middle of the other.
+func Background(kind Kind, first, second []Scan, atS, within float64) Lines {
+	switch {
+	case len(second) == 0:
+		return Mean(kind, first, within)
+	case len(first) == 0:
+		return Mean(kind, second, within)
+	}
+	t0, t1 := middleTime(first), middleTime(second)
+	share := 0.5
+	if t0 != t1 {
+		share = math.Max(0, math.Min(1, (atS-t0)/(t1-t0)))
+	}
+	a, b := Mean(kind, first, within), Mean(kind, second, within)
+	for k := range a {
+		a[k].Height *= 1 - share
+	}
+	alone := make([]bool, len(b))
+	for k := range alone {
+		alone[k] = true
+	}
+	for _, p := range pairs(a, b, within) {
+		a[p[0]].Height += share * b[p[1]].Height
+		alone[p[1]] = false
+	}
+	for k, l := range b {
+		if alone[k] {
+			a = append(a, Line{l.At, share * l.Height})
+		}
+	}
+	sort.SliceStable(a, func(i, j int) bool { return a[i].At < a[j].At })
+	return a
+}
+
+func middleTime(scans []Scan) float64 {
+	sum := 0.0
+	for _, s := range scans {
+		sum += s.TimeS
+	}
+	return sum / float64(len(scans))
 }
 
 // Centroids are the lines of a profile: one for each maximum, at the mean of the points above half its height, weighted by height, as high as the maximum. What
