@@ -140,6 +140,9 @@ func measure(ctx context.Context) error {
 		return err
 	}
 	row("the same after a change of one curve's weight", 300*time.Millisecond, d)
+	if err := measureLibrary(row); err != nil {
+		return err
+	}
 	return measureLab(ctx, row)
 }
 

@@ -154,10 +154,14 @@ func readCSV(data []byte) ([]spectra.Entry, error) {
 		if errors.Is(err, io.EOF) {
 			return list, nil
 		}
-		line, _ := r.FieldPos(0)
-		if err != nil {
-			return nil, &formats.Error{Line: line, Reason: err.Error()}
+		var damaged *csv.ParseError
+		switch {
+		case errors.As(err, &damaged):
+			return nil, &formats.Error{Line: damaged.Line, Column: damaged.Column, Reason: damaged.Err.Error()}
+		case err != nil:
+			return nil, &formats.Error{Reason: err.Error()}
 		}
+		line, _ := r.FieldPos(0)
 		e, err := csvEntry(row, at)
 		if err != nil {
 			return nil, &formats.Error{Line: line, Reason: err.Error()}
