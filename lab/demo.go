@@ -27,6 +27,9 @@ const DemoAuthor = "M. Okada"
 // LoadDemo brings the studies of the demo in where they are not there yet: their files are written into the folder as instruments leave
 // them, and come in by the same import as a user's. It returns the id of the batch to open first.
 func (l *Lab) LoadDemo(ctx context.Context, dir string) (first string, err error) {
+	if err := l.loadDemoLibrary(ctx); err != nil {
+		return "", err
+	}
 	for _, demo := range bench.Demos() {
 		id, err := l.loadDemo(ctx, demo, filepath.Join(dir, demo.Study, demo.Batch))
 		if err != nil {

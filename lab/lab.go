@@ -42,6 +42,8 @@ type Lab struct {
 	intake taking.Queue
 	looks  looks
 	bare   bare
+	// shelves holds the spectra of all libraries ready for searching.
+	shelves libraries
 	// runs holds what was recorded of runs, by the hashes of their files.
 	runs struct {
 		mu   sync.Mutex

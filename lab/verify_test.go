@@ -80,7 +80,7 @@ func found(t *testing.T, dir string) []string {
 }
 
 // dropGuards is what somebody does first who wants to alter things.
-const dropGuards = "DROP TRIGGER record_no_update; DROP TRIGGER record_no_delete; DROP TRIGGER version_no_update; DROP TRIGGER blob_no_update; DROP TRIGGER layout_version_no_update; DROP TRIGGER layout_version_no_delete;"
+const dropGuards = "DROP TRIGGER record_no_update; DROP TRIGGER record_no_delete; DROP TRIGGER version_no_update; DROP TRIGGER blob_no_update; DROP TRIGGER layout_version_no_update; DROP TRIGGER layout_version_no_delete; DROP TRIGGER library_spectrum_kept; DROP TRIGGER library_spectrum_no_delete;"
 
 // guards puts the guards back, so that their absence is not what shows.
 func guards(t *testing.T, db *sql.DB) (restore func()) {

@@ -61,6 +61,8 @@ func (s *server) streams() []stream {
 		{http.MethodGet, batchPath + "/reports/:report", "keptReport", "A kept report as it was made", nil, whole("application/pdf"), s.keptReport},
 		{http.MethodGet, batchPath + "/sets/:set/files/:position", "setFile", "A report of a set as it was made", []string{"open"}, whole("application/octet-stream"), s.setFile},
 		{http.MethodGet, batchPath + "/sets/:set/reports.zip", "setZip", "All that was made of a set, with its checksums", nil, whole("application/zip"), s.setZip},
+		{http.MethodPost, "/libraries/file", "takeLibrary", "Take the spectra of a file (JSON, JCAMP-DX, CSV) into a library", []string{"name"}, map[int]streamAnswer{http.StatusOK: {"application/json", lab.LibraryTaken{}}}, s.takeLibrary},
+		{http.MethodGet, "/libraries/file", "libraryFile", "A library as json, csv or jdx", []string{"name", "as"}, whole("application/octet-stream"), s.libraryFile},
 		{http.MethodGet, "/fonts/:font", "font", "A font that reports are set in", nil, whole("font/ttf"), s.font},
 		{http.MethodGet, "/events", "events", "What changes, as server-sent events: an unnamed one for a batch with its revision, one named job for a job", nil, whole("text/event-stream"), s.events},
 	}

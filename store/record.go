@@ -191,7 +191,7 @@ const SetAction = "reports"
 
 // NewestInput finds it.
 func (t *Tx) NewestInput(batchID string) (n Newest, err error) {
-	err = t.each("SELECT "+recordColumns+", hash FROM record WHERE batch_id = ? AND action NOT IN (?, ?, ?, ?) ORDER BY seq", []any{batchID, ReportAction, LayoutAction, SetAction, DocumentAction}, func(r *sql.Rows) error {
+	err = t.each("SELECT "+recordColumns+", hash FROM record WHERE batch_id = ? AND action NOT IN (?, ?, ?, ?, ?) ORDER BY seq", []any{batchID, ReportAction, LayoutAction, SetAction, DocumentAction, LibraryAction}, func(r *sql.Rows) error {
 		n.Change, err = scanChange(r, &n.Hash)
 		if err == nil && !slices.Contains(n.Analysts, n.Who) {
 			n.Analysts = append(n.Analysts, n.Who)

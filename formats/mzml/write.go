@@ -53,7 +53,9 @@ func Write(f formats.File) ([]byte, error) {
 
 type writer struct {
 	bytes.Buffer
-	err error
+	packed bytes.Buffer
+	zipped *zlib.Writer
+	err    error
 }
 
 func (w *writer) line(format string, args ...any) { fmt.Fprintf(w, format+"\n", args...) }
@@ -148,15 +150,19 @@ func (w *writer) array(term, name, unit string, values []float64) {
 	for _, v := range values {
 		raw = binary.LittleEndian.AppendUint64(raw, math.Float64bits(v))
 	}
-	var packed bytes.Buffer
-	z, _ := zlib.NewWriterLevel(&packed, zlib.BestSpeed) // fails only for a level that is none
-	if _, err := z.Write(raw); err != nil && w.err == nil {
+	w.packed.Reset()
+	if w.zipped == nil { // one for all arrays: it takes more memory than most of them
+		w.zipped, _ = zlib.NewWriterLevel(&w.packed, zlib.BestSpeed) // fails only for a level that is none
+	} else {
+		w.zipped.Reset(&w.packed)
+	}
+	if _, err := w.zipped.Write(raw); err != nil && w.err == nil {
 		w.err = err
 	}
-	if err := z.Close(); err != nil && w.err == nil {
+	if err := w.zipped.Close(); err != nil && w.err == nil {
 		w.err = err
 	}
-	text := base64.StdEncoding.EncodeToString(packed.Bytes())
+	text := base64.StdEncoding.EncodeToString(w.packed.Bytes())
 	more := ""
 	switch {
 	case unit == "second":

@@ -413,6 +413,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/injections/{injection}/identify": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The mass spectrum of a peak, less its background, with what it is like in the libraries */
+        post: operations["identify"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/injections/{injection}/peaks": {
         parameters: {
             query?: never;
@@ -1797,6 +1814,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/libraries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The libraries of spectra of the laboratory */
+        get: operations["libraries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/libraries/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A library as json, csv or jdx */
+        get: operations["libraryFile"];
+        put?: never;
+        /** Take the spectra of a file (JSON, JCAMP-DX, CSV) into a library */
+        post: operations["takeLibrary"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/libraries/spectra": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a spectrum in a library */
+        post: operations["addSpectrum"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/libraries/spectra/{spectrum}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a spectrum out of its library */
+        delete: operations["putSpectrumAway"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/methods": {
         parameters: {
             query?: never;
@@ -2441,6 +2527,32 @@ export interface components {
         IDs: {
             ids: string[];
         };
+        Identified: {
+            at_min: number;
+            background: number[][];
+            from_min: number;
+            hits: components["schemas"]["SpectrumHit"][];
+            index: number | null;
+            kind: string;
+            largest: number;
+            of: number;
+            peaks: number[][];
+            says: string;
+            scans: number;
+            taken_off: number[][];
+            to_min: number;
+            unit: string;
+        };
+        IdentifyAsked: {
+            at_min: number;
+            background?: number[][];
+            from_min?: number | null;
+            hits?: number;
+            plain?: boolean;
+            to_min?: number | null;
+            weights: components["schemas"]["Weighting"];
+            within?: number;
+        };
         Injected: {
             channel: string;
             contenders?: {
@@ -2563,6 +2675,10 @@ export interface components {
             shipped: boolean;
             used_at: string | null;
             version: number;
+        };
+        KeptLibrary: {
+            name: string;
+            spectra: number;
         };
         KeptPoint: {
             content?: number | null;
@@ -2699,6 +2815,25 @@ export interface components {
             reason: string;
             /** @enum {string} */
             state: "left_out" | "kept";
+        };
+        LibraryEntry: {
+            added_at?: string | null;
+            added_by?: string;
+            conditions?: string;
+            formula?: string;
+            id?: string;
+            kind: string;
+            library: string;
+            mass?: number;
+            name: string;
+            peaks: number[][];
+            retention_index?: number | null;
+            source?: string;
+        };
+        LibraryTaken: {
+            added: number;
+            names: number;
+            twice: string[];
         };
         Limit: {
             lod: number | null;
@@ -3361,6 +3496,26 @@ export interface components {
             unit: string;
             values: number[];
         };
+        SpectrumHit: {
+            added_at?: string | null;
+            added_by?: string;
+            combined: number | null;
+            conditions?: string;
+            formula?: string;
+            forward: number;
+            id?: string;
+            kind: string;
+            library: string;
+            mass?: number;
+            matched: number;
+            name: string;
+            off: number | null;
+            peaks: number[][];
+            retention_index?: number | null;
+            reverse: number;
+            source?: string;
+            strange_percent: number;
+        };
         Spread: {
             days: number;
             lod: number | null;
@@ -3649,6 +3804,10 @@ export interface components {
             /** @enum {string} */
             role: "" | "blank" | "standard" | "check" | "sample" | "suitability";
             role_proposed: boolean;
+        };
+        Weighting: {
+            a: number;
+            b: number;
         };
         WholeWay: {
             asked: components["schemas"]["Question"][];
@@ -4563,6 +4722,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Arrived"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    identify: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                injection: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IdentifyAsked"];
+            };
+        };
+        responses: {
+            /** @description The mass spectrum of a peak, less its background, with what it is like in the libraries */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Identified"];
                 };
             };
             /** @description What is wrong and what to do */
@@ -7527,6 +7722,166 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    libraries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The libraries of spectra of the laboratory */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptLibrary"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    libraryFile: {
+        parameters: {
+            query?: {
+                name?: string;
+                as?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A library as json, csv or jdx */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    takeLibrary: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Take the spectra of a file (JSON, JCAMP-DX, CSV) into a library */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryTaken"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addSpectrum: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LibraryEntry"];
+            };
+        };
+        responses: {
+            /** @description Keep a spectrum in a library */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryTaken"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    putSpectrumAway: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                spectrum: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Take a spectrum out of its library */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptLibrary"][];
                 };
             };
             /** @description What is wrong and what to do */

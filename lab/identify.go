@@ -1,0 +1,317 @@
+package lab
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+
+	"yugen/core/batch"
+	"yugen/core/peaks"
+	"yugen/core/spectra"
+	"yugen/raw"
+	"yugen/store"
+)
+
+// IdentifyAsked says which spectrum is taken, and how it is searched.
+type IdentifyAsked struct {
+	AtMin float64 `json:"at_min"` // the apex of a peak, or any moment
+	// The stretch that the spectrum is the mean of, min; none is that of the peak above half its height.
+	FromMin *float64 `json:"from_min,omitempty"`
+	ToMin   *float64 `json:"to_min,omitempty"`
+	// The stretches of background, min; none are those beside the peak.
+	Background [][2]float64      `json:"background,omitempty"`
+	Plain      bool              `json:"plain,omitempty"` // without a background
+	Weights    spectra.Weighting `json:"weights,omitzero"`
+	Within     float64           `json:"within,omitempty"` // m/z within which lines pair
+	Hits       int               `json:"hits,omitempty"`
+}
+
+// Identified is a spectrum with what it is like.
+type Identified struct {
+	Kind     spectra.Kind  `json:"kind"`
+	Unit     string        `json:"unit"`
+	AtMin    float64       `json:"at_min"`
+	FromMin  float64       `json:"from_min"`
+	ToMin    float64       `json:"to_min"`
+	Scans    int           `json:"scans"`
+	Stretch  [][2]float64  `json:"background"` // that was taken off, min
+	Peaks    [][2]float64  `json:"peaks"`      // of 999 the largest
+	TakenOff [][2]float64  `json:"taken_off"`  // the background on the same scale
+	Largest  float64       `json:"largest"`    // in the unit
+	Index    *float64      `json:"index"`      // of the apex; absent without a ladder and outside it
+	Hits     []SpectrumHit `json:"hits"`
+	Of       int           `json:"of"` // how many spectra were searched
+	// Says is what can be said of the hits in a sentence.
+	Says string `json:"says"`
+}
+
+// SpectrumHit is an entry of a library that is like a spectrum; matches of 0 to 100.
+type SpectrumHit struct {
+	LibraryEntry
+	Forward float64  `json:"forward"`
+	Reverse float64  `json:"reverse"`
+	Matched int      `json:"matched"`
+	Off     *float64 `json:"off"` // how far the index of the peak is from that of the entry
+	// Combined is the forward match times exp(−½ (off ÷ 12)²): an index that is off by 12 takes two fifths of it; absent where there is no index.
+	Combined *float64 `json:"combined"`
+	// Strange is the share of the signal, in percent, in lines that the entry does not have.
+	Strange float64 `json:"strange_percent"`
+}
+
+// Bounds and habits of identifying.
+const (
+	mostHits       = 50
+	usualHits      = 8
+	besideWidths   = 2.5 // how far beside a peak its background is looked for, in its own half widths
+	mostMeanScans  = 4000
+	likeIndex      = 6.0  // index units within which an index agrees
+	alikeWithin    = 2.0  // points of match within which two hits are alike
+	nothingLike    = 60.0 // below which nothing is like it
+	usualHalfWidth = 0.03 // min, where there is no peak
+)
+
+// Identify takes the spectrum of a peak, less its background, and searches it in all libraries.
+func (l *Lab) Identify(ctx context.Context, batchID, injectionID string, asked IdentifyAsked) (Identified, error) {
+	out := Identified{Kind: spectra.Mass, Hits: []SpectrumHit{}, Stretch: [][2]float64{}, Peaks: [][2]float64{}, TakenOff: [][2]float64{}}
+	if asked.Weights == (spectra.Weighting{}) {
+		asked.Weights = spectra.Usual
+	}
+	if err := asked.Weights.Validate(); err != nil {
+		return out, refuse("%s", err)
+	}
+	if asked.Within == 0 {
+		asked.Within = spectra.UsualWithin
+	}
+	if !(asked.Within > 0 && asked.Within <= 5) || asked.Hits < 0 || asked.Hits > mostHits || math.IsNaN(asked.AtMin) {
+		return out, refuse("a spectrum is searched for 1 to %d hits, within 0 to 5 m/z", mostHits)
+	}
+	if asked.Hits == 0 {
+		asked.Hits = usualHits
+	}
+	p, err := l.Process(ctx, batchID)
+	if err != nil {
+		return out, err
+	}
+	in, err := injection(p.Batch, injectionID)
+	if err != nil {
+		return out, err
+	}
+	run, err := l.massesOf(ctx, in)
+	if err != nil {
+		return out, err
+	}
+	peak := peakAt(p, injectionID, asked.AtMin)
+	if err := out.take(run, peak, asked); err != nil {
+		return out, err
+	}
+	out.Unit = run.Describe().Unit
+	if ladder := p.Batch.Version.Method.Ladder; ladder != nil {
+		if index, ok := ladder.Index(out.AtMin); ok {
+			out.Index = &index
+		}
+	}
+	return out, l.search(ctx, &out, asked)
+}
+
+// massesOf are the full scans of an injection.
+func (l *Lab) massesOf(ctx context.Context, in store.Injection) (*raw.Run, error) {
+	for _, hash := range in.Hashes() {
+		runs, err := l.spectraOf(ctx, hash)
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range runs {
+			if r.Describe().Kind == spectra.Mass && r.Describe().Level <= 1 {
+				return r, nil
+			}
+		}
+	}
+	return nil, fmt.Errorf("mass spectra of %s: %w", in.Name, store.ErrNotFound)
+}
+
+// peakAt is the peak of the first channel that holds a moment; nil where none does.
+func peakAt(p Processed, injectionID string, atMin float64) *peaks.Peak {
+	for k := range p.Result.Injections {
+		if p.Result.Injections[k].ID != injectionID {
+			continue
+		}
+		var best *batch.NamedPeak
+		for i := range p.Result.Injections[k].Peaks {
+			if q := &p.Result.Injections[k].Peaks[i]; q.StartMin <= atMin && atMin <= q.EndMin && (best == nil || math.Abs(q.ApexMin-atMin) < math.Abs(best.ApexMin-atMin)) {
+				best = q
+			}
+		}
+		if best != nil {
+			return &best.Peak
+		}
+	}
+	return nil
+}
+
+// take fills in the spectrum.
+func (i *Identified) take(run *raw.Run, peak *peaks.Peak, asked IdentifyAsked) error {
+	i.AtMin = asked.AtMin
+	half := usualHalfWidth
+	if peak != nil {
+		i.AtMin = peak.ApexMin
+		half = (peak.EndMin - peak.StartMin) / 4
+		if peak.WidthHalfMin != nil {
+			half = *peak.WidthHalfMin / 2
+		}
+	}
+	from, to := i.AtMin-half, i.AtMin+half
+	if asked.FromMin != nil && asked.ToMin != nil {
+		from, to = *asked.FromMin, *asked.ToMin
+	}
+	if !(from <= to) {
+		return refuse("the stretch from %g to %g min is none", from, to)
+	}
+	scans, err := scansOf(run, from, to)
+	if err != nil {
+		return err
+	}
+	if len(scans) == 0 {
+		one, err := run.Nearest(60 * (from + to) / 2)
+		if err != nil {
+			return ignoredAs(err)
+		}
+		scans = []spectra.Scan{one}
+	}
+	stretches := asked.Background
+	if len(stretches) == 0 && !asked.Plain {
+		stretches = beside(i.AtMin, half, peak)
+	}
+	var background [2][]spectra.Scan
+	for k, s := range stretches[:min(2, len(stretches))] {
+		if background[k], err = scansOf(run, s[0], s[1]); err != nil {
+			return err
+		}
+		if len(background[k]) > 0 {
+			i.Stretch = append(i.Stretch, s)
+		}
+	}
+	within := spectra.Apart(append(append(append([]spectra.Scan{}, scans...), background[0]...), background[1]...))
+	lines := spectra.Mean(spectra.Mass, scans, within)
+	off := spectra.Background(spectra.Mass, background[0], background[1], 60*i.AtMin, within)
+	less := lines.Less(spectra.Mass, off, within)
+	if run.Describe().Profile {
+		less = less.Centroids(0.001)
+	}
+	i.FromMin, i.ToMin, i.Scans = scans[0].TimeS/60, scans[len(scans)-1].TimeS/60, len(scans)
+	i.Largest = less.Largest()
+	if i.Largest > 0 {
+		i.Peaks = less.Normalised(999).Pairs()
+		for _, l := range off {
+			i.TakenOff = append(i.TakenOff, [2]float64{l.At, l.Height / i.Largest * 999})
+		}
+	}
+	return nil
+}
+
+func ignoredAs(err error) error {
+	if errors.Is(err, raw.ErrAbsent) {
+		return fmt.Errorf("a spectrum there: %w", store.ErrNotFound)
+	}
+	return err
+}
+
+// beside are the stretches at both sides of a peak, where nothing of it is left.
+func beside(atMin, half float64, peak *peaks.Peak) [][2]float64 {
+	start, end := atMin-3*half, atMin+3*half
+	if peak != nil {
+		start, end = math.Min(start, peak.StartMin), math.Max(end, peak.EndMin)
+	}
+	return [][2]float64{{start - besideWidths*half, start}, {end, end + besideWidths*half}}
+}
+
+func scansOf(run *raw.Run, fromMin, toMin float64) ([]spectra.Scan, error) {
+	var list []spectra.Scan
+	err := run.Scans(60*fromMin, 60*toMin, func(_ int, s spectra.Scan) error {
+		if len(list) >= mostMeanScans {
+			return refuse("a spectrum is the mean of at most %d scans", mostMeanScans)
+		}
+		list = append(list, s)
+		return nil
+	})
+	return list, err
+}
+
+// search looks for the spectrum in all libraries.
+func (l *Lab) search(ctx context.Context, out *Identified, asked IdentifyAsked) error {
+	library, entries, err := l.searched(ctx, asked.Weights)
+	if err != nil {
+		return err
+	}
+	out.Of = len(entries)
+	query, err := spectra.LinesOf(out.Peaks)
+	if err != nil {
+		return err
+	}
+	if len(query) == 0 {
+		out.Says = "There is no signal here that a spectrum could be taken of."
+		return nil
+	}
+	for _, h := range library.Search(query, asked.Within, asked.Hits) {
+		e := entries[h.Place]
+		hit := SpectrumHit{LibraryEntry: e, Forward: 100 * h.Forward, Reverse: 100 * h.Reverse, Matched: h.Matched, Strange: strange(query, library.Entries[h.Place].Lines, asked.Within)}
+		if out.Index != nil && e.Index != nil {
+			off := *out.Index - *e.Index
+			combined := hit.Forward * math.Exp(-off*off/(8*likeIndex*likeIndex))
+			hit.Off, hit.Combined = &off, &combined
+		}
+		out.Hits = append(out.Hits, hit)
+	}
+	out.Says = out.verdict()
+	return nil
+}
+
+// strange is the share of the heights in lines without a partner, in percent.
+func strange(query, entry spectra.Lines, within float64) float64 {
+	total, alone := 0.0, 0.0
+	for _, q := range query {
+		total += q.Height
+		near := false
+		for _, e := range entry {
+			near = near || math.Abs(q.At-e.At) <= within
+		}
+		if !near {
+			alone += q.Height
+		}
+	}
+	if total == 0 {
+		return 0
+	}
+	return 100 * alone / total
+}
+
+// verdict says what spectra and index say together, and what they do not.
+func (i Identified) verdict() string {
+	if i.Of == 0 {
+		return "There is no library yet to look in."
+	}
+	if len(i.Hits) == 0 || i.Hits[0].Forward < nothingLike {
+		return "Nothing like it is in these libraries."
+	}
+	best := i.Hits[0]
+	agrees := func(h SpectrumHit) bool { return h.Off != nil && math.Abs(*h.Off) <= likeIndex }
+	if len(i.Hits) > 1 && best.Forward-i.Hits[1].Forward < alikeWithin {
+		second := i.Hits[1]
+		switch {
+		case agrees(best) && !agrees(second) && second.Off != nil:
+			return fmt.Sprintf("%s fits the spectrum as well; the index, %.0f, tells them apart: %s %.0f, %s %.0f.", second.Name, *i.Index, best.Name, *best.LibraryEntry.Index, second.Name, *second.LibraryEntry.Index)
+		case agrees(second) && !agrees(best) && best.Off != nil:
+			return fmt.Sprintf("%s and %s fit the spectrum alike; the index, %.0f, speaks for %s.", best.Name, second.Name, *i.Index, second.Name)
+		}
+		return fmt.Sprintf("%s and %s fit the spectrum alike, and nothing here tells them apart.", best.Name, second.Name)
+	}
+	switch {
+	case best.Off == nil && i.Index == nil:
+		return fmt.Sprintf("%s fits best. There is no index here to bear it out.", best.Name)
+	case best.Off == nil:
+		return fmt.Sprintf("%s fits best. The library does not say its index.", best.Name)
+	case agrees(best):
+		return fmt.Sprintf("%s fits best, and its index agrees: %.0f here, %.0f in the library.", best.Name, *i.Index, *best.LibraryEntry.Index)
+	}
+	return fmt.Sprintf("%s fits best, but its index does not: %.0f here, %.0f in the library.", best.Name, *i.Index, *best.LibraryEntry.Index)
+}

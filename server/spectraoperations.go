@@ -1,0 +1,58 @@
+package server
+
+import (
+	"io"
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"yugen/lab"
+)
+
+// spectraOperations are those of spectra and of the libraries that they are looked for in.
+func (s *server) spectraOperations() []operation {
+	return []operation{
+		{http.MethodPost, "/batches/:batch/injections/:injection/identify", "identify", "The mass spectrum of a peak, less its background, with what it is like in the libraries", nil, &lab.IdentifyAsked{}, lab.Identified{}, func(c *call, body any) (any, error) {
+			return s.lab.Identify(c.Request().Context(), c.Param("batch"), c.Param("injection"), *body.(*lab.IdentifyAsked))
+		}},
+		{http.MethodGet, "/libraries", "libraries", "The libraries of spectra of the laboratory", nil, nil, []lab.KeptLibrary{}, func(c *call, _ any) (any, error) {
+			return s.lab.Libraries(c.Request().Context())
+		}},
+		{http.MethodPost, "/libraries/spectra", "addSpectrum", "Keep a spectrum in a library", nil, &lab.LibraryEntry{}, lab.LibraryTaken{}, func(c *call, body any) (any, error) {
+			return s.lab.AddSpectrum(c.Request().Context(), *body.(*lab.LibraryEntry), c.who)
+		}},
+		{http.MethodDelete, "/libraries/spectra/:spectrum", "putSpectrumAway", "Take a spectrum out of its library", nil, nil, []lab.KeptLibrary{}, func(c *call, _ any) (any, error) {
+			if err := s.lab.PutSpectrumAway(c.Request().Context(), c.Param("spectrum"), c.who); err != nil {
+				return nil, err
+			}
+			return s.lab.Libraries(c.Request().Context())
+		}},
+	}
+}
+
+// maxLibrary bounds the file of a library.
+const maxLibrary = 1 << 30
+
+// takeLibrary takes a file into a library.
+func (s *server) takeLibrary(c *echo.Context) error {
+	data, err := io.ReadAll(http.MaxBytesReader(c.Response(), c.Request().Body, maxLibrary))
+	if err != nil {
+		return problem{Status: http.StatusRequestEntityTooLarge, Detail: "A library is a file of at most 1 GB."}
+	}
+	taken, err := s.lab.TakeLibrary(c.Request().Context(), c.QueryParam("name"), data, s.who(c))
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, taken)
+}
+
+// libraryFile hands a library out.
+func (s *server) libraryFile(c *echo.Context) error {
+	as := c.QueryParam("as")
+	data, err := s.lab.LibraryFile(c.Request().Context(), c.QueryParam("name"), as)
+	if err != nil {
+		return err
+	}
+	attach(c, c.QueryParam("name")+"."+as)
+	return c.Blob(http.StatusOK, "application/octet-stream", data)
+}
