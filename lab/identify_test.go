@@ -26,7 +26,7 @@ func aromaOf(t *testing.T, l *Lab) Processed {
 
 // In the Darjeeling the peak at geraniol's time gives geraniol, though nerol's spectrum is much like it; the background is taken off; the index is by the ladder.
 func TestAPeakIsIdentified(t *testing.T) {
-	l, _ := demo(t)
+	l, first := demo(t)
 	ctx := t.Context()
 	p := aromaOf(t, l)
 	k := slices.IndexFunc(p.Batch.Injections, func(i store.Injection) bool { return strings.HasPrefix(i.Name, "Darjeeling") })
@@ -74,7 +74,7 @@ func TestAPeakIsIdentified(t *testing.T) {
 			t.Errorf("%s: %v", what, err)
 		}
 	}
-	tea := must[Processed](t)(l.Process(ctx, must[string](t)(l.LoadDemo(ctx, t.TempDir()))))
+	tea := must[Processed](t)(l.Process(ctx, first))
 	if _, err := l.Identify(ctx, tea.Batch.ID, tea.Batch.Injections[3].ID, IdentifyAsked{AtMin: 5}); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("of a batch without masses: %v", err)
 	}

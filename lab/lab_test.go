@@ -8,6 +8,7 @@ import (
 	"io"
 	"maps"
 	"math"
+	"os"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -57,7 +58,12 @@ var loaded = storetest.Copies(func(dir string) error {
 		return err
 	}
 	l := New(s)
-	firstBatch, err = l.LoadDemo(ctx, filepath.Join(dir, "demo"))
+	files, err := os.MkdirTemp("", "yugen-demo") // beside the data, so that they are not copied for every test
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(files)
+	firstBatch, err = l.LoadDemo(ctx, files)
 	l.Close()
 	return errors.Join(err, s.Close())
 })

@@ -16,9 +16,8 @@ import (
 
 // A summary of the demo, as JSON, CSV and workbook, against the areas of its peaks; its formulas give the very numbers that it shows.
 func TestASummaryIsTheSameEverywhere(t *testing.T) {
-	l := openLab(t)
+	l, id := demo(t)
 	ctx := t.Context()
-	id := must[string](t)(l.LoadDemo(ctx, t.TempDir()))
 	asked := SummaryAsked{Measures: []string{"retention_min", "area_s"}, By: "role"}
 	s := must[Summary](t)(l.SummaryOf(ctx, id, asked))
 	if len(s.Injections) != 44 || len(s.Columns) != 9 || len(s.Groups) != 4 || s.Groups[1].Name != "Checks" || len(s.Groups[1].Injections) != 4 {

@@ -12,9 +12,8 @@ import (
 
 // A view of the study is a report of any of its batches: every way of looking, with what is done to the traces; what is not there is said.
 func TestAViewIsAReport(t *testing.T) {
-	l := openLab(t)
+	l, id := demo(t)
 	ctx := t.Context()
-	id := must[string](t)(l.LoadDemo(ctx, t.TempDir()))
 	shown := []NamedInjection{{"Sencha first flush", "sample"}, {"Hojicha", "sample"}, {"Nobody's tea", "sample"}}
 	for way, want := range map[string][]string{
 		"overlay": {"Sencha first flush", "Hojicha", "dashed", "less Blank", "each to its Caffeine", "lined up on Caffeine", "8.00 to 10.00 min"},

@@ -12,7 +12,6 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"os"
-	"path/filepath"
 	"strings"
 	"testing"
 
@@ -49,7 +48,12 @@ var loaded = storetest.Copies(func(dir string) error {
 		return err
 	}
 	l := lab.New(s)
-	firstBatch, err = l.LoadDemo(ctx, filepath.Join(dir, "demo"))
+	files, err := os.MkdirTemp("", "yugen-demo") // beside the data, so that they are not copied for every test
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(files)
+	firstBatch, err = l.LoadDemo(ctx, files)
 	l.Close()
 	return errors.Join(err, s.Close())
 })
