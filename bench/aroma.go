@@ -232,6 +232,6 @@ func aromaMethod() batch.Method {
 	}
 	m.Curves = batch.Calibration{Response: batch.Area, Unit: "mg/L", Model: curves.OnePoint, Weight: curves.Unweighted}
 	m.Amounts.AsMeasured = true
-	m.Checks = checks.Limits{RecoveryLow: 80, RecoveryHigh: 120, ReplicateRSD: 10}
+	m.Checks = checks.Limits{RecoveryLow: 80, RecoveryHigh: 120, InternalStandard: 8, ReplicateRSD: 10}
 	return m
 }

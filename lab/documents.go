@@ -76,6 +76,34 @@ func (l *Lab) putDocument(ctx context.Context, batchID string, d store.Document,
 	})
 }
 
+// changeDocument changes a document of a study as it stands at that moment, so that two people at once lose nothing; the record tells what it was before.
+func changeDocument[T any](ctx context.Context, l *Lab, batchID string, d store.Document, what string, now *T, f func(*T) error) error {
+	return l.store.Write(ctx, func(t *store.Tx) error {
+		list, err := t.Documents(batchID, d.Kind)
+		if err != nil {
+			return err
+		}
+		for _, other := range list {
+			if other.Name != d.Name {
+				continue
+			}
+			if err := json.Unmarshal([]byte(other.Text), now); err != nil {
+				return err
+			}
+		}
+		if err := f(now); err != nil {
+			return err
+		}
+		d.Text = change.JSON(*now)
+		before, err := t.PutDocument(batchID, d)
+		if err != nil {
+			return err
+		}
+		_, err = t.Record(store.Change{Who: d.Author, BatchID: batchID, Action: store.DocumentAction, Subject: what, Before: held(before), After: held(d.Text)})
+		return err
+	})
+}
+
 // held is a document in the record; one that is not there is none.
 func held(text string) string {
 	if text == "" {

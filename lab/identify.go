@@ -20,11 +20,11 @@ type IdentifyAsked struct {
 	FromMin *float64 `json:"from_min,omitempty"`
 	ToMin   *float64 `json:"to_min,omitempty"`
 	// The stretches of background, min; none are those beside the peak.
-	Background [][2]float64      `json:"background,omitempty"`
-	Plain      bool              `json:"plain,omitempty"` // without a background
-	Weights    spectra.Weighting `json:"weights,omitzero"`
-	Within     float64           `json:"within,omitempty"` // m/z within which lines pair
-	Hits       int               `json:"hits,omitempty"`
+	Background [][2]float64       `json:"background,omitempty"`
+	Plain      bool               `json:"plain,omitempty"` // without a background
+	Weights    *spectra.Weighting `json:"weights,omitempty"`
+	Within     float64            `json:"within,omitempty"` // m/z within which lines pair
+	Hits       int                `json:"hits,omitempty"`
 }
 
 // Identified is a spectrum with what it is like.
@@ -57,6 +57,8 @@ type SpectrumHit struct {
 	Combined *float64 `json:"combined"`
 	// Strange is the share of the signal, in percent, in lines that the entry does not have.
 	Strange float64 `json:"strange_percent"`
+	// Rejected is why somebody said that the peak is not this; empty where nobody did.
+	Rejected string `json:"rejected,omitempty"`
 }
 
 // Bounds and habits of identifying.
@@ -74,8 +76,9 @@ const (
 // Identify takes the spectrum of a peak, less its background, and searches it in all libraries.
 func (l *Lab) Identify(ctx context.Context, batchID, injectionID string, asked IdentifyAsked) (Identified, error) {
 	out := Identified{Kind: spectra.Mass, Hits: []SpectrumHit{}, Stretch: [][2]float64{}, Peaks: [][2]float64{}, TakenOff: [][2]float64{}}
-	if asked.Weights == (spectra.Weighting{}) {
-		asked.Weights = spectra.Usual
+	if asked.Weights == nil {
+		usual := spectra.Usual
+		asked.Weights = &usual
 	}
 	if err := asked.Weights.Validate(); err != nil {
 		return out, refuse("%s", err)
@@ -111,7 +114,19 @@ func (l *Lab) Identify(ctx context.Context, batchID, injectionID string, asked I
 			out.Index = &index
 		}
 	}
-	return out, l.search(ctx, &out, asked)
+	if err := l.search(ctx, &out, asked); err != nil {
+		return out, err
+	}
+	rejected, err := l.rejections(ctx, batchID)
+	for k := range out.Hits {
+		for _, r := range rejected {
+			if r.holds(out.Hits[k].Name, out.AtMin) {
+				out.Hits[k].Rejected = r.Why
+			}
+		}
+	}
+	out.Says = out.verdict()
+	return out, err
 }
 
 // massesOf are the full scans of an injection.
@@ -239,7 +254,7 @@ func scansOf(run *raw.Run, fromMin, toMin float64) ([]spectra.Scan, error) {
 
 // search looks for the spectrum in all libraries.
 func (l *Lab) search(ctx context.Context, out *Identified, asked IdentifyAsked) error {
-	library, entries, err := l.searched(ctx, asked.Weights)
+	library, entries, err := l.searched(ctx, *asked.Weights)
 	if err != nil {
 		return err
 	}
@@ -249,7 +264,6 @@ func (l *Lab) search(ctx context.Context, out *Identified, asked IdentifyAsked) 
 		return err
 	}
 	if len(query) == 0 {
-		out.Says = "There is no signal here that a spectrum could be taken of."
 		return nil
 	}
 	for _, h := range library.Search(query, asked.Within, asked.Hits) {
@@ -262,7 +276,6 @@ func (l *Lab) search(ctx context.Context, out *Identified, asked IdentifyAsked) 
 		}
 		out.Hits = append(out.Hits, hit)
 	}
-	out.Says = out.verdict()
 	return nil
 }
 
@@ -287,16 +300,24 @@ func strange(query, entry spectra.Lines, within float64) float64 {
 
 // verdict says what spectra and index say together, and what they do not.
 func (i Identified) verdict() string {
-	if i.Of == 0 {
-		return "There is no library yet to look in."
+	var hits []SpectrumHit
+	for _, h := range i.Hits {
+		if h.Rejected == "" {
+			hits = append(hits, h)
+		}
 	}
-	if len(i.Hits) == 0 || i.Hits[0].Forward < nothingLike {
+	switch {
+	case len(i.Peaks) == 0:
+		return "There is no signal here that a spectrum could be taken of."
+	case i.Of == 0:
+		return "There is no library yet to look in."
+	case len(hits) == 0 || hits[0].Forward < nothingLike:
 		return "Nothing like it is in these libraries."
 	}
-	best := i.Hits[0]
+	best := hits[0]
 	agrees := func(h SpectrumHit) bool { return h.Off != nil && math.Abs(*h.Off) <= likeIndex }
-	if len(i.Hits) > 1 && best.Forward-i.Hits[1].Forward < alikeWithin {
-		second := i.Hits[1]
+	if len(hits) > 1 && best.Forward-hits[1].Forward < alikeWithin {
+		second := hits[1]
 		switch {
 		case agrees(best) && !agrees(second) && second.Off != nil:
 			return fmt.Sprintf("%s fits the spectrum as well; the index, %.0f, tells them apart: %s %.0f, %s %.0f.", second.Name, *i.Index, best.Name, *best.LibraryEntry.Index, second.Name, *second.LibraryEntry.Index)

@@ -51,6 +51,15 @@ func TestAPeakIsIdentified(t *testing.T) {
 	if nerol < 0 || *got.Hits[nerol].Combined > *got.Hits[0].Combined-10 {
 		t.Errorf("nerol is hit %d", nerol+1)
 	}
+	// Rejected it is no longer proposed, for that time in all injections; the twin comes next, and the rejection can be taken back.
+	must[[]Rejection](t)(l.RejectName(ctx, p.Batch.ID, Rejection{Name: "Geraniol", AtMin: apex + 0.03, Why: "no lot had it"}, who))
+	if again := must[Identified](t)(l.Identify(ctx, p.Batch.ID, p.Batch.Injections[k+1].ID, IdentifyAsked{AtMin: apex})); again.Hits[0].Rejected != "no lot had it" || strings.HasPrefix(again.Says, "Geraniol fits best") {
+		t.Errorf("rejected: %q, %s", again.Hits[0].Rejected, again.Says)
+	}
+	must[[]Rejection](t)(l.RejectName(ctx, p.Batch.ID, Rejection{Name: "Geraniol", AtMin: apex}, who))
+	if again := must[Identified](t)(l.Identify(ctx, p.Batch.ID, in.ID, IdentifyAsked{AtMin: apex})); again.Hits[0].Rejected != "" {
+		t.Errorf("taken back: %q", again.Hits[0].Rejected)
+	}
 	// The column's bleed is in the raw spectrum and not in the one less its background.
 	plain := must[Identified](t)(l.Identify(ctx, p.Batch.ID, in.ID, IdentifyAsked{AtMin: apex, Plain: true}))
 	height := func(i Identified, at float64) float64 {
@@ -69,7 +78,7 @@ func TestAPeakIsIdentified(t *testing.T) {
 		t.Errorf("of nothing: %s, %+v", none.Says, none.Hits)
 	}
 	from, to := 16.0, 15.0
-	for what, asked := range map[string]IdentifyAsked{"no weights": {AtMin: 5, Weights: spectra.Weighting{Mass: 1}}, "too many": {AtMin: 5, Hits: 51}, "no moment": {AtMin: math.NaN()}, "no stretch": {AtMin: 5, FromMin: &from, ToMin: &to}} {
+	for what, asked := range map[string]IdentifyAsked{"no weights": {AtMin: 5, Weights: &spectra.Weighting{Mass: 1}}, "too many": {AtMin: 5, Hits: 51}, "no moment": {AtMin: math.NaN()}, "no stretch": {AtMin: 5, FromMin: &from, ToMin: &to}} {
 		if _, err := l.Identify(ctx, p.Batch.ID, in.ID, asked); !errors.Is(err, ErrRefused) {
 			t.Errorf("%s: %v", what, err)
 		}

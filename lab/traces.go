@@ -88,9 +88,11 @@ func (l *Lab) derived(ctx context.Context, in store.Injection, def channels.Sign
 	})
 }
 
-// Asked says which signal of an injection is meant: a place among those of its file, a channel of the method, or, with neither, the first channel.
+// Asked says which signal of an injection is meant: a place among those of its file, one that is derived from its spectra, a channel of the method, or, with none
+// of them, the first channel.
 type Asked struct {
 	Place   *int
+	Derived *channels.Signal
 	Channel string
 }
 
@@ -109,6 +111,13 @@ func (l *Lab) TraceOf(ctx context.Context, batchID, injectionID string, which As
 			return signal.Trace{}, refuse("%s was typed; there is no trace of it", in.Name)
 		}
 		s, err := l.recorded(ctx, in, *which.Place)
+		return s.Trace, err
+	}
+	if which.Derived != nil {
+		s, err := l.derived(ctx, in, *which.Derived)
+		if errors.Is(err, errNoSignal) {
+			return s.Trace, fmt.Errorf("%s of %s: %w", which.Derived.Title(), in.Name, store.ErrNotFound)
+		}
 		return s.Trace, err
 	}
 	c, ok := b.Version.Method.Channel(which.Channel)

@@ -2,13 +2,11 @@ package lab
 
 import (
 	"context"
-	"encoding/json"
 	"math"
 	"slices"
 	"strings"
 	"unicode/utf8"
 
-	"yugen/lab/change"
 	"yugen/store"
 )
 
@@ -120,26 +118,6 @@ func (l *Lab) LimitTrends(ctx context.Context, batchID string, limit TrendLimit,
 // changeNotes changes the notes of a study as they are at that moment, so that two people at once lose nothing.
 func (l *Lab) changeNotes(ctx context.Context, batchID, what, who string, f func(*TrendNotes) error) (TrendNotes, error) {
 	now := TrendNotes{Marks: []TrendMark{}, Limits: []TrendLimit{}}
-	err := l.store.Write(ctx, func(t *store.Tx) error {
-		list, err := t.Documents(batchID, store.TrendNotes)
-		if err != nil {
-			return err
-		}
-		for _, d := range list {
-			if err := json.Unmarshal([]byte(d.Text), &now); err != nil {
-				return err
-			}
-		}
-		if err := f(&now); err != nil {
-			return err
-		}
-		text := change.JSON(now)
-		before, err := t.PutDocument(batchID, store.Document{Kind: store.TrendNotes, Name: trendNotes, Author: who, Text: text})
-		if err != nil {
-			return err
-		}
-		_, err = t.Record(store.Change{Who: who, BatchID: batchID, Action: store.DocumentAction, Subject: "trends, " + what, Before: held(before), After: held(text)})
-		return err
-	})
+	err := changeDocument(ctx, l, batchID, store.Document{Kind: store.TrendNotes, Name: trendNotes, Author: who}, "trends, "+what, &now, f)
 	return now, err
 }

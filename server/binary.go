@@ -15,6 +15,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"yugen/core/channels"
 	"yugen/core/signal"
 	"yugen/formats"
 	"yugen/lab"
@@ -47,7 +48,7 @@ func (s *server) streams() []stream {
 			map[int]streamAnswer{http.StatusOK: {"application/json", taking.Outcome{}}, http.StatusAccepted: {"application/json", taking.Arrived{}}}, s.importFile},
 		{http.MethodPost, batchPath + "/looks", "lookAt", "Send a file to be looked at: what it holds is told, and nothing is kept until it is taken", []string{"name"},
 			map[int]streamAnswer{http.StatusOK: {"application/json", taking.Looked{}}}, s.lookAt},
-		{http.MethodGet, injectionPath + "/trace", "trace", "Times (s) and values of a trace as little-endian float64 pairs, reduced to the least and greatest value of each of so many columns", []string{"from", "to", "columns", "signal", "channel", "less", "lined", "reference", "heights"},
+		{http.MethodGet, injectionPath + "/trace", "trace", "Times (s) and values of a trace as little-endian float64 pairs, reduced to the least and greatest value of each of so many columns", []string{"from", "to", "columns", "signal", "channel", "ions", "less", "lined", "reference", "heights"},
 			whole("application/octet-stream"), s.trace},
 		{http.MethodGet, injectionPath + "/raw", "raw", "The file of an injection as it came", nil, whole("application/octet-stream"), s.raw},
 		{http.MethodGet, batchPath + "/report.pdf", "report", "A report as PDF", []string{"layout", "injection", "open"}, whole("application/pdf"), s.document("application/pdf", "report.pdf")},
@@ -123,6 +124,13 @@ func (s *server) trace(c *echo.Context) error {
 			return problem{Status: http.StatusBadRequest, Detail: "signal is the place of a signal in its file, counted from 0."}
 		}
 		which.Place = &n
+	}
+	if words := c.QueryParam("ions"); words != "" {
+		s, err := channels.ParseIons(words)
+		if err != nil {
+			return problem{Status: http.StatusBadRequest, Detail: formats.Sentence(err)}
+		}
+		which.Derived = &s
 	}
 	treatment := treatmentOf(c)
 	var tr signal.Trace

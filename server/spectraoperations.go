@@ -15,6 +15,9 @@ func (s *server) spectraOperations() []operation {
 		{http.MethodPost, "/batches/:batch/injections/:injection/identify", "identify", "The mass spectrum of a peak, less its background, with what it is like in the libraries", nil, &lab.IdentifyAsked{}, lab.Identified{}, func(c *call, body any) (any, error) {
 			return s.lab.Identify(c.Request().Context(), c.Param("batch"), c.Param("injection"), *body.(*lab.IdentifyAsked))
 		}},
+		{http.MethodPost, "/batches/:batch/rejections", "rejectName", "Say that the peak at a time is not what a library proposes; without a reason the rejection is taken back", nil, &lab.Rejection{}, []lab.Rejection{}, func(c *call, body any) (any, error) {
+			return s.lab.RejectName(c.Request().Context(), c.Param("batch"), *body.(*lab.Rejection), c.who)
+		}},
 		{http.MethodGet, "/libraries", "libraries", "The libraries of spectra of the laboratory", nil, nil, []lab.KeptLibrary{}, func(c *call, _ any) (any, error) {
 			return s.lab.Libraries(c.Request().Context())
 		}},

@@ -17,9 +17,10 @@ type Document struct {
 
 // The kinds of documents.
 const (
-	FieldSet   = "fields" // a set of fields
-	TrendNotes = "trends" // marks and limits of trends
-	Ladder     = "ladder" // retention times of alkanes
+	FieldSet   = "fields"     // a set of fields
+	TrendNotes = "trends"     // marks and limits of trends
+	Ladder     = "ladder"     // retention times of alkanes
+	Rejections = "rejections" // what peaks are not, though a library says so
 )
 
 // DocumentAction marks changes of documents, on which no number of a batch stands.

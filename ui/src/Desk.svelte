@@ -14,7 +14,7 @@
   import { ask } from "./state/ask";
   import { desk, watchBatch } from "./state/desk.svelte";
   import { keys } from "./state/keys.svelte";
-  import { place, stations, type Station } from "./state/place.svelte";
+  import { place, stations, stationsOf, type Station } from "./state/place.svelte";
   import { load } from "./stations/load";
   import type { StationProps } from "./stations/props";
   import { intake } from "./stations/batch/intake.svelte";
@@ -104,7 +104,7 @@
       k: () => walk(-1),
       "mod+z": () => desk.undo(),
       "mod+shift+z": () => desk.redo(),
-      ...Object.fromEntries(stations.map((s, n) => [`alt+${n + 1}`, () => place.go({ station: s })])),
+      ...Object.fromEntries(stationsOf(batch).map((s, n) => [`alt+${n + 1}`, () => place.go({ station: s })])),
     }),
   );
   const View = $derived(loaded > 0 ? views[place.station] : undefined);

@@ -59,6 +59,9 @@ export type Profile = Schemas["Profile"];
 export type SeenSo = Schemas["SeenSo"];
 export type Job = Schemas["Job"];
 export type Summary = Schemas["Summary"];
+export type IdentifyAsked = Schemas["IdentifyAsked"];
+export type Identified = Schemas["Identified"];
+export type SpectrumHit = Schemas["SpectrumHit"];
 export type SummaryStatistics = Schemas["SummaryStatistics"];
 
 /** An error that is a sentence for a person. */
@@ -130,6 +133,7 @@ export async function fetchTrace(
     columns: number;
     /** Of a signal among those of its file. */ place?: number;
     channel?: string;
+    /** Ions of the spectra, in words. */ ions?: string;
     treatment?: Record<string, string>;
   },
   signal?: AbortSignal,
@@ -139,6 +143,7 @@ export async function fetchTrace(
   if (range.toS !== undefined) q.set("to", String(range.toS));
   if (range.place !== undefined) q.set("signal", String(range.place));
   if (range.channel) q.set("channel", range.channel);
+  if (range.ions) q.set("ions", range.ions);
   for (const [word, value] of Object.entries(range.treatment ?? {})) if (value) q.set(word, value);
   const response = await fetch(`/api/batches/${batch}/injections/${injection}/trace?${q}`, { signal });
   if (!response.ok)

@@ -943,6 +943,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/rejections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that the peak at a time is not what a library proposes; without a reason the rejection is taken back */
+        post: operations["rejectName"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/removals": {
         parameters: {
             query?: never;
@@ -2550,7 +2567,7 @@ export interface components {
             hits?: number;
             plain?: boolean;
             to_min?: number | null;
-            weights: components["schemas"]["Weighting"];
+            weights?: components["schemas"]["Weighting"] | null;
             within?: number;
         };
         Injected: {
@@ -3287,6 +3304,12 @@ export interface components {
             who: string;
             why: string;
         };
+        Rejection: {
+            at_min: number;
+            by: string;
+            name: string;
+            why: string;
+        };
         Removal: {
             injection_id: string;
             reason?: string;
@@ -3511,6 +3534,7 @@ export interface components {
             name: string;
             off: number | null;
             peaks: number[][];
+            rejected?: string;
             retention_index?: number | null;
             reverse: number;
             source?: string;
@@ -4945,6 +4969,7 @@ export interface operations {
                 columns?: string;
                 signal?: string;
                 channel?: string;
+                ions?: string;
                 less?: string;
                 lined?: string;
                 reference?: string;
@@ -5884,6 +5909,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rejectName: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rejection"];
+            };
+        };
+        responses: {
+            /** @description Say that the peak at a time is not what a library proposes; without a reason the rejection is taken back */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rejection"][];
                 };
             };
             /** @description What is wrong and what to do */

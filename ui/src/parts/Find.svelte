@@ -7,7 +7,7 @@
   import { desk, replicate } from "../state/desk.svelte";
   import { keys } from "../state/keys.svelte";
   import { light } from "../state/light.svelte";
-  import { place, stations } from "../state/place.svelte";
+  import { place, stationsOf, type Station } from "../state/place.svelte";
   import { finder } from "./finder.svelte";
 
   let { batch, result }: { batch: Batch | undefined; result: Result | undefined } = $props();
@@ -34,7 +34,7 @@
   }
   const all = $derived.by<Hit[]>(() => {
     const hits: Hit[] = batch
-      ? stations.map((s) => ({
+      ? stationsOf(batch).map((s) => ({
           kind: "station",
           name: s[0]!.toUpperCase() + s.slice(1),
           go: () => place.go({ station: s }),
@@ -67,7 +67,7 @@
         name: `${n.subject}: ${n.text}`,
         go: () =>
           place.go({
-            station: n.station as (typeof stations)[number],
+            station: n.station as Station,
             query: { i: n.injection_id, c: n.compound_id, ...(n.station === "traces" ? { mode: "one", at: n.at_min?.toFixed(3) } : {}) },
           }),
       }),

@@ -6,7 +6,7 @@
   import { ask } from "../state/ask";
   import { desk } from "../state/desk.svelte";
   import { light } from "../state/light.svelte";
-  import { place, stations, type Station } from "../state/place.svelte";
+  import { place, stationsOf, type Station } from "../state/place.svelte";
   import { who } from "../state/who.svelte";
   import { finder } from "./finder.svelte";
   import { fit } from "./fit";
@@ -33,6 +33,7 @@
       .join(""),
   );
   let asking = $state(false);
+  const stations = $derived(stationsOf(batch));
   const at = $derived(stations.indexOf(place.station));
   const step1 = (by: number) => place.go({ station: stations[at + by]! });
   const whose = $derived(`${initials}: ${name}, whose name goes into the record`);

@@ -5,6 +5,7 @@ import {
   answer,
   api,
   fetchTrace,
+  type IdentifyAsked,
   type Layout,
   type MethodTrial,
   type SetAsked,
@@ -49,6 +50,20 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: ({ signal }: { signal: AbortSignal }) => fetchTrace(batch, injection, { columns: 6000, channel, treatment }, signal),
   }),
+  ions: (batch: string, injection: string, ions: string) => ({
+    queryKey: ["ions", batch, injection, ions],
+    enabled: injection !== "",
+    placeholderData: <T>(before: T) => before,
+    queryFn: ({ signal }: { signal: AbortSignal }) => fetchTrace(batch, injection, { columns: 6000, ions }, signal),
+  }),
+  identify: (batch: string, revision: number, injection: string, asked: IdentifyAsked | null) => ({
+    queryKey: ["identify", batch, revision, injection, asked],
+    enabled: asked !== null && injection !== "",
+    placeholderData: <T>(before: T) => before,
+    queryFn: () =>
+      answer(api.POST("/api/batches/{batch}/injections/{injection}/identify", { params: { path: { batch, injection } }, body: asked! })),
+  }),
+  libraries: () => ({ queryKey: ["libraries"], queryFn: () => answer(api.GET("/api/libraries")) }),
   spectrum: (batch: string, injection: string, atMin: number | null) => ({
     queryKey: ["spectrum", batch, injection, atMin],
     enabled: atMin !== null,

@@ -42,7 +42,7 @@ export const ideas = {
   F6: "next part of the screen",
   "shift+F6": "previous part of the screen",
   "alt+0": "the shelf",
-  "alt+1 … 7": "the station of this number",
+  "alt+1 … 8": "the station of this number",
   "alt+f": "fill down",
   "alt+s": "fill a series",
   "alt+t": "turn the tables",

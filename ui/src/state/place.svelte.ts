@@ -1,6 +1,12 @@
 // The address bar names the place: which batch, which station, which injection and compound, which stretch of the run.
-export const stations = ["batch", "traces", "peaks", "compounds", "curves", "results", "report"] as const;
+export const stations = ["batch", "traces", "peaks", "spectra", "compounds", "curves", "results", "report"] as const;
 export type Station = (typeof stations)[number];
+
+/** The stations of a batch: that of spectra is there where its files hold spectra of masses. */
+export const stationsOf = (batch: { injections: Holding[] } | undefined): Station[] =>
+  stations.filter((s) => s !== "spectra" || (batch?.injections.some(holdsMasses) ?? false));
+type Holding = { header: { spectra?: string[] | null }; more?: { header: { spectra?: string[] | null } }[] | null };
+export const holdsMasses = (i: Holding): boolean => [i, ...(i.more ?? [])].some((f) => f.header.spectra?.includes("mass") ?? false);
 
 type Query = {
   i?: string;

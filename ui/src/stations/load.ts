@@ -7,6 +7,7 @@ export const load: Record<Station, () => Promise<{ default: Component<StationPro
   batch: () => import("./batch/Batch.svelte"),
   traces: () => import("./traces/Traces.svelte"),
   peaks: () => import("./peaks/Peaks.svelte"),
+  spectra: () => import("./spectra/Spectra.svelte"),
   compounds: () => import("./compounds/Compounds.svelte"),
   curves: () => import("./curves/Curves.svelte"),
   results: () => import("./results/Results.svelte"),

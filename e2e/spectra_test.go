@@ -1,0 +1,75 @@
+package e2e
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+)
+
+const proposed = `(document.querySelector("[aria-label=Proposed] .what")?.innerText ?? "")`
+
+// A peak is chosen and its best hit stands beside it, with its index; it is confirmed by one key, and the name stands on the peak in every injection; another is
+// rejected with a reason; an ion is added by clicking its line, once, taken away, had back, and processed as a channel.
+func TestAPeakIsIdentifiedAndConfirmed(t *testing.T) {
+	d := open(t)
+	d.elsewhere("Tea aroma", "Spring aromas")
+	id := read[string](d, fmt.Sprintf(`fetch("/api/batches/%s").then(r => r.json()).then(v => v.batch.injections.find(i => i.name.startsWith("Darjeeling")).id)`, d.batch), chromedp.EvalAwaitPromise)
+	d.station("spectra", "?at=15.63&i="+id)
+	d.until("its best hit", proposed+` === "Geraniol?" && document.querySelectorAll("[aria-label=Hits] tbody tr").length === 8 && document.querySelectorAll(".mirror .entry").length > 8`)
+	if says := read[string](d, `document.querySelector("[aria-label=Proposed] .says").innerText`); !strings.Contains(says, "index") {
+		t.Errorf("it says %q", says)
+	}
+	// The other hit is looked at with the keys, and the mirrored entry follows.
+	d.press(kb.ArrowDown)
+	d.until("the second hit", `document.querySelectorAll("[aria-label=Hits] tbody tr")[1].classList.contains("on") && /^(?!Geraniol)/.test([...document.querySelectorAll(".mirror .who")].at(-1).textContent)`)
+	d.press(kb.ArrowUp, kb.Enter)
+	d.until("it bears the name", proposed+` === "Geraniol"`)
+	named := read[int](d, fmt.Sprintf(`fetch("/api/batches/%s").then(r => r.json()).then(v => fetch("/api/batches/%s/result").then(r => r.json()).then(r => { const c = v.batch.version.method.compounds.find(c => c.name === "Geraniol").id; return r.result.injections.filter(i => i.peaks.some(p => p.compound_id === c)).length }))`, d.batch, d.batch), chromedp.EvalAwaitPromise)
+	if named < 17 {
+		t.Errorf("%d injections have the name", named)
+	}
+	if why := read[string](d, fmt.Sprintf(`fetch("/api/batches/%s/record").then(r => r.json()).then(r => JSON.stringify(r))`, d.batch), chromedp.EvalAwaitPromise); !strings.Contains(why, "confirmed at 15.6") {
+		t.Error("the record does not say why it bears the name")
+	}
+	// Walking keeps the moment.
+	d.press("k")
+	d.until("the injection before", proposed+` === "Geraniol"`)
+
+	// A line is clicked and its ion stands in a lane, once.
+	click := `(alt => [...document.querySelectorAll(".mirror .hit")].find(r => r.textContent.includes("m/z 69,")).dispatchEvent(new MouseEvent("click", { bubbles: true, altKey: alt })))`
+	d.do(chromedp.Evaluate[chromedp.Void](click + `(false)`))
+	d.until("its lane", `document.querySelectorAll(".lane").length === 1 && (document.querySelector(".lane .line")?.getAttribute("d") ?? "").length > 500`)
+	d.do(chromedp.Evaluate[chromedp.Void](click + `(false)`))
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[aria-label='Take m/z 69±0.3 away']").click()`))
+	d.until("it is gone", `document.querySelectorAll(".lane").length === 0`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("[aria-label='Ions in lanes'] button")].find(b => b.innerText === "69±0.3").click()`))
+	d.until("it is back", `document.querySelectorAll(".lane").length === 1`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".lane button")].find(b => b.innerText === "process too").click()`))
+	d.until("it is a channel", fmt.Sprintf(`fetch("/api/batches/%s").then(r => r.json()).then(v => v.batch.version.method.channels.length === 2)`, d.batch))
+
+	d.accessible("spectra")
+	// Another peak is rejected, with a reason.
+	d.station("spectra", "?at=21.72&i="+id)
+	d.until("the next proposal", proposed+` === "(E)-Nerolidol?"`)
+	d.press("x")
+	d.until("why", `document.activeElement?.placeholder?.startsWith("why it is not")`)
+	d.do(chromedp.KeyEvent("the mix had none"))
+	d.press(kb.Enter)
+	d.until("it is no longer proposed", proposed+` !== "(E)-Nerolidol?" && !!document.querySelector("[aria-label=Hits] tr.gone")`)
+	d.quiet()
+}
+
+// Batches without masses have no such station.
+func TestSpectraStandWhereThereAreSome(t *testing.T) {
+	d := open(t)
+	d.station("peaks", "")
+	if stations := read[string](d, `[...document.querySelectorAll("nav[aria-label=Stations] a")].map(a => a.innerText.replace(/\d+$/, "").trim()).join()`); strings.Contains(stations, "Spectra") {
+		t.Errorf("the stations are %s", stations)
+	}
+	d.elsewhere("Tea aroma", "Spring aromas")
+	d.station("batch", "")
+	d.until("the station", `document.querySelector("nav[aria-label=Stations]")?.innerText.includes("Spectra")`)
+}
