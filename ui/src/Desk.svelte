@@ -104,7 +104,16 @@
       k: () => walk(-1),
       "mod+z": () => desk.undo(),
       "mod+shift+z": () => desk.redo(),
-      ...Object.fromEntries(stationsOf(batch).map((s, n) => [`alt+${n + 1}`, () => place.go({ station: s })])),
+      // Which stations there are is asked when a key is pressed: bound anew with every change of the batch, these keys would come before those of the station.
+      ...Object.fromEntries(
+        stations.map((_, n) => [
+          `alt+${n + 1}`,
+          () => {
+            const station = stationsOf(batch)[n];
+            if (station) place.go({ station });
+          },
+        ]),
+      ),
     }),
   );
   const View = $derived(loaded > 0 ? views[place.station] : undefined);
