@@ -261,5 +261,5 @@ func Demos() []Demo {
 	for day := range fiveDays {
 		list = append(list, Demo{"Five days", fmt.Sprintf("Day %d", day+1), "Tea limits 278", DayFiles, func(seed uint64) (Study, error) { return FiveDays(seed, day) }})
 	}
-	return append(list, Demo{"Tea aroma", "Spring aromas", "Tea aroma GC-MS", AromaFiles, TeaAroma})
+	return append(list, Demo{"Tea aroma", "Spring aromas", "Tea aroma GC-MS", AromaFiles, TeaAroma}, Demo{"Matcha colour screening", "Autumn lots", "Dyes by diode array", ColourFiles, ColourScreening})
 }

@@ -3,6 +3,7 @@ package server
 import (
 	"io"
 	"net/http"
+	"strconv"
 
 	"github.com/labstack/echo/v5"
 
@@ -17,6 +18,16 @@ func (s *server) spectraOperations() []operation {
 		}},
 		{http.MethodPost, "/batches/:batch/rejections", "rejectName", "Say that the peak at a time is not what a library proposes; without a reason the rejection is taken back", nil, &lab.Rejection{}, []lab.Rejection{}, func(c *call, body any) (any, error) {
 			return s.lab.RejectName(c.Request().Context(), c.Param("batch"), *body.(*lab.Rejection), c.who)
+		}},
+		{http.MethodGet, "/batches/:batch/injections/:injection/purity", "purity", "Whether the peak at a moment is one compound, by its spectra of wavelengths", []string{"at"}, nil, lab.PeakPurity{}, func(c *call, _ any) (any, error) {
+			at, err := strconv.ParseFloat(c.QueryParam("at"), 64)
+			if err != nil {
+				return nil, problem{Status: http.StatusBadRequest, Detail: "at is a moment in minutes."}
+			}
+			return s.lab.PurityAt(c.Request().Context(), c.Param("batch"), c.Param("injection"), at)
+		}},
+		{http.MethodGet, "/batches/:batch/injections/:injection/map", "spectraMap", "The signal of an injection over time and wavelength, or m/z", nil, nil, lab.SpectraMap{}, func(c *call, _ any) (any, error) {
+			return s.lab.MapOf(c.Request().Context(), c.Param("batch"), c.Param("injection"))
 		}},
 		{http.MethodGet, "/libraries", "libraries", "The libraries of spectra of the laboratory", nil, nil, []lab.KeptLibrary{}, func(c *call, _ any) (any, error) {
 			return s.lab.Libraries(c.Request().Context())

@@ -12,8 +12,8 @@ type Purity struct {
 	Scans []PurityScan `json:"scans"`
 	// Apex is the time of the spectrum that they are held against, min.
 	ApexMin float64 `json:"apex_min"`
-	// Impure tells whether the angle stays over the limit longer than noise alone would keep it there; FromMin and ToMin are the first such stretch
-	// before or after the apex.
+	// Impure tells whether the angle stays over the limit longer than noise alone would keep it there; FromMin and ToMin are that stretch, before or after the
+	// apex, where it turns furthest.
 	Impure  bool    `json:"impure"`
 	FromMin float64 `json:"from_min"`
 	ToMin   float64 `json:"to_min"`
@@ -98,33 +98,42 @@ func PurityOf(peak, before, after []Scan) (Purity, error) {
 	return p, nil
 }
 
-// judge finds the first lasting crossing of the limit.
+// judge finds the crossings of the limit that last, on either side of the apex, and tells of the one where the spectrum turns furthest.
 func (p *Purity) judge() {
-	run := 0
-	for k, s := range p.Scans {
-		p.Largest = math.Max(p.Largest, s.Angle)
-		if s.Angle <= s.Limit || k > 0 && (p.Scans[k-1].AtMin < p.ApexMin) != (s.AtMin < p.ApexMin) {
-			run = 0
+	overall := 0.0
+	for from := 0; from < len(p.Scans); {
+		to, largest := from, 0.0
+		for to < len(p.Scans) && p.Scans[to].Angle > p.Scans[to].Limit && (p.Scans[to].AtMin < p.ApexMin) == (p.Scans[from].AtMin < p.ApexMin) {
+			largest = math.Max(largest, p.Scans[to].Angle)
+			to++
 		}
-		if s.Angle > s.Limit {
-			run++
+		if to-from >= lasting && largest > p.Largest {
+			p.Impure, p.FromMin, p.ToMin, p.Largest = true, p.Scans[from].AtMin, p.Scans[to-1].AtMin, largest
 		}
-		if run >= lasting && !p.Impure {
-			p.Impure, p.FromMin = true, p.Scans[k-run+1].AtMin
-		}
-		if p.Impure && run >= lasting && p.Scans[k-run+1].AtMin == p.FromMin {
-			p.ToMin = s.AtMin
-		}
+		overall = math.Max(overall, p.Scans[from].Angle)
+		from = max(to, from+1)
 	}
 	if !p.Impure {
-		return
+		p.Largest = overall
 	}
-	p.Largest = 0
-	for _, s := range p.Scans {
-		if s.AtMin >= p.FromMin && s.AtMin <= p.ToMin {
-			p.Largest = math.Max(p.Largest, s.Angle)
-		}
+}
+
+// AtHalf are the spectra at the apex of a peak and where its signal is half as high before and after it, less the baseline.
+func AtHalf(peak, before, after []Scan) (axis, apex, front, tail []float64) {
+	base := newBaseline(before, after)
+	total := make([]float64, len(peak))
+	for k, s := range peak {
+		total[k] = norm(base.less(s))
 	}
+	at := strongest(total)
+	from, to := at, at
+	for from > 0 && total[from] > total[at]/2 {
+		from--
+	}
+	for to+1 < len(total) && total[to] > total[at]/2 {
+		to++
+	}
+	return peak[at].Axis, base.less(peak[at]), base.less(peak[from]), base.less(peak[to])
 }
 
 func strongest(total []float64) int {

@@ -430,6 +430,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/injections/{injection}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The signal of an injection over time and wavelength, or m/z */
+        get: operations["spectraMap"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/injections/{injection}/peaks": {
         parameters: {
             query?: never;
@@ -456,6 +473,23 @@ export interface paths {
         };
         /** Other ways to part the peaks of one injection, where drops serve badly */
         get: operations["proposals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/injections/{injection}/purity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether the peak at a moment is one compound, by its spectra of wavelengths */
+        get: operations["purity"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3168,6 +3202,21 @@ export interface components {
             problem?: string;
             value: string;
         };
+        PeakPurity: {
+            apex: number[];
+            apex_min: number;
+            axis: number[];
+            from_min: number;
+            front: number[];
+            impure: boolean;
+            largest_degrees: number;
+            says: string;
+            scans: components["schemas"]["PurityScan"][];
+            tail: number[];
+            to_min: number;
+            unit: string;
+            weak: boolean;
+        };
         Place: {
             expected_min: number;
             half_min: number;
@@ -3220,6 +3269,11 @@ export interface components {
             key: string;
             station: string;
             text: string;
+        };
+        PurityScan: {
+            angle_degrees: number;
+            at_min: number;
+            limit_degrees: number;
         };
         Qualifier: {
             channel: string;
@@ -3508,6 +3562,13 @@ export interface components {
         Span: {
             from: number;
             to: number;
+        };
+        SpectraMap: {
+            axis: number[];
+            kind: string;
+            times_min: number[];
+            unit: string;
+            values: number[][];
         };
         Spectrum: {
             at_min: number;
@@ -4795,6 +4856,38 @@ export interface operations {
             };
         };
     };
+    spectraMap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+                injection: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The signal of an injection over time and wavelength, or m/z */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpectraMap"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     peaks: {
         parameters: {
             query?: {
@@ -4850,6 +4943,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Proposal"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    purity: {
+        parameters: {
+            query?: {
+                at?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+                injection: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Whether the peak at a moment is one compound, by its spectra of wavelengths */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeakPurity"];
                 };
             };
             /** @description What is wrong and what to do */
