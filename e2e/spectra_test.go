@@ -73,3 +73,23 @@ func TestSpectraStandWhereThereAreSome(t *testing.T) {
 	d.station("batch", "")
 	d.until("the station", `document.querySelector("nav[aria-label=Stations]")?.innerText.includes("Spectra")`)
 }
+
+// The run of a diode array is a map under its chromatogram; a peak that hides a dye is told of, one that hides none is not; walking keeps the moment.
+func TestADyeHidesUnderAPeak(t *testing.T) {
+	d := open(t)
+	d.elsewhere("Matcha colour screening", "Autumn lots")
+	id := read[string](d, fmt.Sprintf(`fetch("/api/batches/%s").then(r => r.json()).then(v => v.batch.injections.find(i => i.name === "Online C").id)`, d.batch), chromedp.EvalAwaitPromise)
+	d.station("spectra", "?at=2.79&i="+id)
+	d.until("it is told", `(document.querySelector("[aria-label='One compound?'] .says")?.innerText ?? "").startsWith("More than one compound: after the apex") && document.querySelectorAll("[aria-label='One compound?'] circle.out").length >= 3`)
+	d.until("the map", `document.querySelector(".map canvas")?.width === 360 && (document.querySelector(".map .cut")?.getAttribute("d") ?? "").length > 500`)
+	ink := read[int](d, `(c => { const d = c.getContext("2d").getImageData(0, 0, c.width, c.height).data; let dark = 0; for (let k = 0; k < d.length; k += 4) if (d[k] < 90) dark++; return dark })(document.querySelector(".map canvas"))`)
+	if ink < 50 || ink > 20000 {
+		t.Errorf("%d points of the map are dark", ink)
+	}
+	d.accessible("the map of a run")
+	for range 4 {
+		d.press("k")
+	}
+	d.until("an honest lot", `document.querySelector("h1").innerText.startsWith("Hill garden") && (document.querySelector("[aria-label='One compound?'] .says")?.innerText ?? "").startsWith("Nothing speaks against")`)
+	d.quiet()
+}

@@ -65,7 +65,8 @@ type SpectrumHit struct {
 const (
 	mostHits       = 50
 	usualHits      = 8
-	besideWidths   = 2.5 // how far beside a peak its background is looked for, in its own half widths
+	besideWidths   = 2.5 // how wide a stretch of background is, in half widths of the peak
+	furthestWidths = 24  // and how far from it at most
 	mostMeanScans  = 4000
 	likeIndex      = 6.0  // index units within which an index agrees
 	alikeWithin    = 2.0  // points of match within which two hits are alike
@@ -105,7 +106,7 @@ func (l *Lab) Identify(ctx context.Context, batchID, injectionID string, asked I
 		return out, err
 	}
 	peak := peakAt(p, injectionID, asked.AtMin)
-	if err := out.take(run, peak, asked); err != nil {
+	if err := out.take(run, peak, peaksOf(p, injectionID), asked); err != nil {
 		return out, err
 	}
 	out.Unit = run.Describe().Unit
@@ -147,25 +148,31 @@ func (l *Lab) massesOf(ctx context.Context, in store.Injection) (*raw.Run, error
 
 // peakAt is the peak of the first channel that holds a moment; nil where none does.
 func peakAt(p Processed, injectionID string, atMin float64) *peaks.Peak {
+	var best *batch.NamedPeak
+	list := peaksOf(p, injectionID)
+	for k := range list {
+		if q := &list[k]; q.StartMin <= atMin && atMin <= q.EndMin && (best == nil || math.Abs(q.ApexMin-atMin) < math.Abs(best.ApexMin-atMin)) {
+			best = q
+		}
+	}
+	if best != nil {
+		return &best.Peak
+	}
+	return nil
+}
+
+// peaksOf are the peaks of the first channel of an injection.
+func peaksOf(p Processed, injectionID string) []batch.NamedPeak {
 	for k := range p.Result.Injections {
-		if p.Result.Injections[k].ID != injectionID {
-			continue
-		}
-		var best *batch.NamedPeak
-		for i := range p.Result.Injections[k].Peaks {
-			if q := &p.Result.Injections[k].Peaks[i]; q.StartMin <= atMin && atMin <= q.EndMin && (best == nil || math.Abs(q.ApexMin-atMin) < math.Abs(best.ApexMin-atMin)) {
-				best = q
-			}
-		}
-		if best != nil {
-			return &best.Peak
+		if p.Result.Injections[k].ID == injectionID {
+			return p.Result.Injections[k].Peaks
 		}
 	}
 	return nil
 }
 
 // take fills in the spectrum.
-func (i *Identified) take(run *raw.Run, peak *peaks.Peak, asked IdentifyAsked) error {
+func (i *Identified) take(run *raw.Run, peak *peaks.Peak, others []batch.NamedPeak, asked IdentifyAsked) error {
 	i.AtMin = asked.AtMin
 	half := usualHalfWidth
 	if peak != nil {
@@ -195,7 +202,7 @@ func (i *Identified) take(run *raw.Run, peak *peaks.Peak, asked IdentifyAsked) e
 	}
 	stretches := asked.Background
 	if len(stretches) == 0 && !asked.Plain {
-		stretches = beside(i.AtMin, half, peak)
+		stretches = beside(i.AtMin, half, peak, others)
 	}
 	var background [2][]spectra.Scan
 	for k, s := range stretches[:min(2, len(stretches))] {
@@ -231,13 +238,43 @@ func ignoredAs(err error) error {
 	return err
 }
 
-// beside are the stretches at both sides of a peak, where nothing of it is left.
-func beside(atMin, half float64, peak *peaks.Peak) [][2]float64 {
+// beside are the stretches at both sides of a peak where nothing elutes: the nearest ones that no peak touches, within a few widths of it. A side that has none is
+// left out; without any the stretches next to the peak are taken.
+func beside(atMin, half float64, peak *peaks.Peak, others []batch.NamedPeak) [][2]float64 {
 	start, end := atMin-3*half, atMin+3*half
 	if peak != nil {
 		start, end = math.Min(start, peak.StartMin), math.Max(end, peak.EndMin)
 	}
-	return [][2]float64{{start - besideWidths*half, start}, {end, end + besideWidths*half}}
+	free := func(from, to float64) bool {
+		for k := range others {
+			o := &others[k]
+			if peak != nil && o.Number == peak.Number {
+				continue
+			}
+			if o.StartMin < to && from < o.EndMin {
+				return false
+			}
+		}
+		return true
+	}
+	wide := besideWidths * half
+	var list [][2]float64
+	for _, side := range []float64{-1, 1} {
+		for step := 0.0; step <= furthestWidths; step += 0.5 {
+			from, to := start-step*half-wide, start-step*half
+			if side > 0 {
+				from, to = end+step*half, end+step*half+wide
+			}
+			if from >= 0 && free(from, to) {
+				list = append(list, [2]float64{from, to})
+				break
+			}
+		}
+	}
+	if len(list) == 0 {
+		return [][2]float64{{start - wide, start}, {end, end + wide}}
+	}
+	return list
 }
 
 func scansOf(run *raw.Run, fromMin, toMin float64) ([]spectra.Scan, error) {

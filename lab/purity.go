@@ -68,14 +68,17 @@ func (l *Lab) PurityAt(ctx context.Context, batchID, injectionID string, atMin f
 	if err != nil {
 		return out, err
 	}
-	stretches := beside(peak.ApexMin, half, peak)
-	before, err := scansOf(run, stretches[0][0], stretches[0][1])
-	if err != nil {
-		return out, err
-	}
-	after, err := scansOf(run, stretches[1][0], stretches[1][1])
-	if err != nil {
-		return out, err
+	var before, after []spectra.Scan
+	for _, s := range beside(peak.ApexMin, half, peak, peaksOf(p, injectionID)) {
+		scans, err := scansOf(run, s[0], s[1])
+		if err != nil {
+			return out, err
+		}
+		if s[1] <= peak.ApexMin {
+			before = scans
+		} else {
+			after = scans
+		}
 	}
 	out.Unit = run.Describe().Unit
 	out.Purity, err = spectra.PurityOf(across, before, after)
@@ -104,7 +107,7 @@ func saysOf(p spectra.Purity) string {
 	case p.Impure:
 		return fmt.Sprintf("More than one compound: %s the apex the spectrum turns by up to %.1f°, more than noise would, from %.3f to %.3f min.", side, p.Largest, p.FromMin, p.ToMin)
 	}
-	return fmt.Sprintf("Nothing speaks against one compound: the spectrum turns by %.1f° at most, as noise alone would. A second compound with the same spectrum would not show.", p.Largest)
+	return fmt.Sprintf("Nothing speaks against one compound: over %d spectra it turns no further than noise alone would. A second compound with the same spectrum would not show.", len(p.Scans))
 }
 
 // SpectraMap is the signal over time and wavelength or m/z, in a grid that a screen can show.

@@ -63,6 +63,23 @@ export const ask = {
     queryFn: () =>
       answer(api.POST("/api/batches/{batch}/injections/{injection}/identify", { params: { path: { batch, injection } }, body: asked! })),
   }),
+  purity: (batch: string, revision: number, injection: string, at: number | null) => ({
+    queryKey: ["purity", batch, revision, injection, at],
+    enabled: at !== null && injection !== "",
+    placeholderData: <T>(before: T) => before,
+    queryFn: () =>
+      answer(
+        api.GET("/api/batches/{batch}/injections/{injection}/purity", {
+          params: { path: { batch, injection }, query: { at: String(at) } },
+        }),
+      ),
+  }),
+  spectraMap: (batch: string, injection: string) => ({
+    queryKey: ["map", batch, injection],
+    gcTime: 60_000,
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/injections/{injection}/map", { params: { path: { batch, injection } } })),
+  }),
   libraries: () => ({ queryKey: ["libraries"], queryFn: () => answer(api.GET("/api/libraries")) }),
   spectrum: (batch: string, injection: string, atMin: number | null) => ({
     queryKey: ["spectrum", batch, injection, atMin],

@@ -2,11 +2,12 @@
 export const stations = ["batch", "traces", "peaks", "spectra", "compounds", "curves", "results", "report"] as const;
 export type Station = (typeof stations)[number];
 
-/** The stations of a batch: that of spectra is there where its files hold spectra of masses. */
+/** The stations of a batch: that of spectra is there where its files hold some. */
 export const stationsOf = (batch: { injections: Holding[] } | undefined): Station[] =>
-  stations.filter((s) => s !== "spectra" || (batch?.injections.some(holdsMasses) ?? false));
+  stations.filter((s) => s !== "spectra" || (batch?.injections.some((i) => holds(i, "mass") || holds(i, "wavelength")) ?? false));
 type Holding = { header: { spectra?: string[] | null }; more?: { header: { spectra?: string[] | null } }[] | null };
-export const holdsMasses = (i: Holding): boolean => [i, ...(i.more ?? [])].some((f) => f.header.spectra?.includes("mass") ?? false);
+export const holds = (i: Holding, kind: "mass" | "wavelength"): boolean =>
+  [i, ...(i.more ?? [])].some((f) => f.header.spectra?.includes(kind) ?? false);
 
 type Query = {
   i?: string;

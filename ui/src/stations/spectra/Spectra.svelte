@@ -13,13 +13,17 @@
   import { channelIn } from "../../state/channel";
   import { desk, replicate, traced } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
-  import { holdsMasses, place } from "../../state/place.svelte";
+  import { holds, place } from "../../state/place.svelte";
   import { who } from "../../state/who.svelte";
   import { named } from "../compounds/naming";
   import type { StationProps } from "../props";
   import CloseUp from "./CloseUp.svelte";
   import Lane from "./Lane.svelte";
   import Mirror from "./Mirror.svelte";
+  import Purity from "./Purity.svelte";
+  import Shapes from "./Shapes.svelte";
+  import { cutWidth } from "./colourmap";
+  import Wavelengths from "./Wavelengths.svelte";
   import { ionOf, shown } from "./spectra.svelte";
   import SpectraSide from "./SpectraSide.svelte";
 
@@ -60,9 +64,14 @@
       .toSorted((a, b) => Math.abs(a.apex_min - at) - Math.abs(b.apex_min - at));
     return list[0];
   });
-  const at = $derived(peak?.apex_min ?? moment);
+  const at = $derived(peak?.apex_min ?? moment ?? null);
+  const masses = $derived(!!injection && holds(injection, "mass"));
+  const wavelengths = $derived(!!injection && !masses && holds(injection, "wavelength"));
+  const purity = createQuery(() =>
+    ask.purity(batch.id, batch.revision, traced(injection), wavelengths && at !== null ? Number(at.toFixed(3)) : null),
+  );
   const asked = $derived(
-    at === null || at === undefined || !injection || !holdsMasses(injection)
+    at === null || at === undefined || !injection || !masses
       ? null
       : {
           at_min: Number(at.toFixed(4)),
@@ -181,11 +190,12 @@
             {view}
             {select}
             hover={(n) => (hovered = n)}
+            right={wavelengths ? cutWidth + 12 : 12}
             bind:pointer
           />
         {/if}
       </div>
-      {#each shown.ions as words (words)}<Lane
+      {#each masses ? shown.ions : [] as words (words)}<Lane
           batch={batch.id}
           injection={traced(injection)}
           {words}
@@ -193,7 +203,8 @@
           at={found ? [found.from_min, found.to_min] : null}
         />{/each}
       <div class="lower">
-        {#if !holdsMasses(injection)}<div class="empty">No file of this injection holds mass spectra.</div>
+        {#if wavelengths}<div class="whole"><Wavelengths {batch} {injection} {view} {look} {at} /></div>
+        {:else if !masses}<div class="empty">No file of this injection holds spectra.</div>
         {:else if query.isError}<div class="empty">{query.error.message}</div>
         {:else if asked}
           <section aria-label="The peak">
@@ -229,18 +240,40 @@
     {/if}
   </main>
   <Side>
-    <SpectraSide {batch} {found} {hit} name={peak?.name ?? ""} {confirm} {reject} injection={injection?.name ?? ""} bind:this={side} />
+    {#if wavelengths}
+      <section aria-label="The peak">
+        <h2>{peak?.name || "The peak"} <span class="r">{at === null ? "" : `${fixed(at, 3)} min`}</span></h2>
+      </section>
+      <Purity found={purity.data} />
+      {#if purity.data && purity.data.axis.length}<Shapes found={purity.data} />{/if}
+    {:else}<SpectraSide
+        {batch}
+        {found}
+        {hit}
+        name={peak?.name ?? ""}
+        {confirm}
+        {reject}
+        injection={injection?.name ?? ""}
+        bind:this={side}
+      />{/if}
   </Side>
   <Foot
-    hints={[
-      ["[|]", "peak"],
-      ["↑|↓", "hit"],
-      ["Enter", "confirm"],
-      ["X", "reject"],
-      ["B", "background"],
-      ["A", "ions"],
-      ["J|K", "injection"],
-    ]}
+    hints={wavelengths
+      ? [
+          ["[|]", "peak"],
+          ["click", "a moment"],
+          ["J|K", "injection"],
+          ["0", "whole run"],
+        ]
+      : [
+          ["[|]", "peak"],
+          ["↑|↓", "hit"],
+          ["Enter", "confirm"],
+          ["X", "reject"],
+          ["B", "background"],
+          ["A", "ions"],
+          ["J|K", "injection"],
+        ]}
   >
     {#if pointer !== null}{fixed(pointer, 3)} min{:else if found?.index && at}Index {found.index.toFixed(0)} by the ladder of the method{/if}
   </Foot>
@@ -283,6 +316,11 @@
   .plot {
     flex: 1;
     min-height: 0;
+  }
+  .whole {
+    grid-column: 1 / -1;
+    min-height: 0;
+    margin: 0 -16px;
   }
   .empty {
     grid-column: 1 / -1;
