@@ -132,18 +132,26 @@ func (l *Lab) Identify(ctx context.Context, batchID, injectionID string, asked I
 
 // massesOf are the full scans of an injection.
 func (l *Lab) massesOf(ctx context.Context, in store.Injection) (*raw.Run, error) {
+	return l.runOf(ctx, in, "mass spectra", func(a spectra.About) bool { return a.Kind == spectra.Mass && a.Level <= 1 })
+}
+
+// runOf is the first run of spectra of an injection that is of a kind; what was typed has none.
+func (l *Lab) runOf(ctx context.Context, in store.Injection, what string, is func(spectra.About) bool) (*raw.Run, error) {
 	for _, hash := range in.Hashes() {
+		if in.Typed != nil {
+			break
+		}
 		runs, err := l.spectraOf(ctx, hash)
 		if err != nil {
 			return nil, err
 		}
 		for _, r := range runs {
-			if r.Describe().Kind == spectra.Mass && r.Describe().Level <= 1 {
+			if is(r.Describe()) {
 				return r, nil
 			}
 		}
 	}
-	return nil, fmt.Errorf("mass spectra of %s: %w", in.Name, store.ErrNotFound)
+	return nil, fmt.Errorf("%s of %s: %w", what, in.Name, store.ErrNotFound)
 }
 
 // peakAt is the peak of the first channel that holds a moment; nil where none does.

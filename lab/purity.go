@@ -25,18 +25,7 @@ type PeakPurity struct {
 
 // wavelengthsOf are the spectra of wavelengths of an injection.
 func (l *Lab) wavelengthsOf(ctx context.Context, in store.Injection) (*raw.Run, error) {
-	for _, hash := range in.Hashes() {
-		runs, err := l.spectraOf(ctx, hash)
-		if err != nil {
-			return nil, err
-		}
-		for _, r := range runs {
-			if r.Describe().Kind == spectra.Wavelength {
-				return r, nil
-			}
-		}
-	}
-	return nil, fmt.Errorf("spectra of wavelengths of %s: %w", in.Name, store.ErrNotFound)
+	return l.runOf(ctx, in, "spectra of wavelengths", func(a spectra.About) bool { return a.Kind == spectra.Wavelength })
 }
 
 // PurityAt holds the spectra across the peak at a moment against that at its apex.

@@ -42,6 +42,9 @@ func (l *Lab) SpectrumAt(ctx context.Context, batchID, injectionID string, atMin
 		return Spectrum{}, err
 	}
 	for _, hash := range in.Hashes() {
+		if in.Typed != nil {
+			break
+		}
 		runs, err := l.spectraOf(ctx, hash)
 		if err != nil {
 			return Spectrum{}, err

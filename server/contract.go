@@ -152,6 +152,7 @@ var choices = map[reflect.Type]any{
 	reflect.TypeOf(compounds.Nearest):     compounds.Rules,
 	reflect.TypeOf(compounds.Target):      []compounds.Role{compounds.Target, compounds.InternalStandard},
 	reflect.TypeOf(compounds.Absolute):    compounds.WindowKinds,
+	reflect.TypeOf(compounds.InPoints):    compounds.ToleranceKinds,
 	reflect.TypeOf(compounds.LinearScale): []compounds.LadderScale{compounds.LinearScale, compounds.LogarithmicScale},
 	reflect.TypeOf(peaks.ByDrop):          peaks.SplitKinds,
 	reflect.TypeOf(peaks.OutwardFeet):     []peaks.FeetChoice{peaks.OutwardFeet, peaks.FlankFeet},

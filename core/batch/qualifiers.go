@@ -36,7 +36,7 @@ func (p *process) qualify() {
 				if peak := in.at(r.Channel, own); peak != nil {
 					ratio := p.measure(peak) / p.measure(own)
 					r.Ratio, r.PeakNumber = &ratio, &peak.Number
-					r.Within = expected != nil && math.Abs(ratio / *expected - 1) <= q.TolerancePercent/100
+					r.Within = expected != nil && math.Abs(ratio / *expected - 1) <= q.Percent(*expected)/100
 				}
 				if in.Qualifiers == nil {
 					in.Qualifiers = map[string][]QualifierReading{}
@@ -113,9 +113,10 @@ func (p *process) judgeQualifiers() {
 					continue
 				}
 				percent := 100 * (*r.Ratio / *r.Expected - 1)
+				o.Low, o.High = ptrTo(-q.Percent(*r.Expected)), ptrTo(q.Percent(*r.Expected))
 				o.Worst(percent, in.ID)
 				if !r.Within {
-					p.notice(checks.New(kind, checks.Decide, checks.Peaks, in.ID, c.ID, p.replicateName(i), fmt.Sprintf("%s in %s is %.3g of its own peak, %.3g ± %g %% is expected", c.Name, name, *r.Ratio, *r.Expected, q.TolerancePercent)))
+					p.notice(checks.New(kind, checks.Decide, checks.Peaks, in.ID, c.ID, p.replicateName(i), fmt.Sprintf("%s in %s is %.3g of its own peak, %.3g ± %g %% is expected", c.Name, name, *r.Ratio, *r.Expected, math.Round(10*q.Percent(*r.Expected))/10)))
 				}
 			}
 			p.outcome(o)

@@ -47,7 +47,45 @@ type Qualifier struct {
 	Channel string `json:"channel"`
 	// Ratio is the expected one; 0 takes the mean of the standards of the batch.
 	Ratio            float64 `json:"ratio,omitempty"`
-	TolerancePercent float64 `json:"tolerance_percent"` // of the ratio, to each side
+	TolerancePercent float64 `json:"tolerance_percent"` // to each side
+	// Tolerance says what the percents are of; empty is of the ratio.
+	Tolerance ToleranceKind `json:"tolerance,omitempty"`
+}
+
+// ToleranceKind says how far a ratio may stand from the expected one.
+type ToleranceKind string
+
+// The kinds of tolerance.
+const (
+	OfTheRatio ToleranceKind = ""         // percent of the ratio
+	InPoints   ToleranceKind = "absolute" // percentage points: 10 lets 40 % go from 30 to 50 %
+	InSteps    ToleranceKind = "steps"    // by the size of the ratio: 20 % of it above 50 %, 25 above 20, 30 above 10, 50 below
+)
+
+// ToleranceKinds lists them.
+var ToleranceKinds = []ToleranceKind{OfTheRatio, InPoints, InSteps}
+
+// Percent is how far a ratio may stand from the expected one, in percent of it. The steps are those of Commission Decision 2002/657/EC, table 4, for LC-MS and
+// for chemical ionisation; ± 30 % of the ratio is what SANTE/11312/2021 asks for, ± 40 % Regulation (EU) 2021/808.
+func (q Qualifier) Percent(expected float64) float64 {
+	switch q.Tolerance {
+	case InPoints:
+		if expected == 0 {
+			return 0
+		}
+		return q.TolerancePercent / math.Abs(expected)
+	case InSteps:
+		switch r := math.Abs(expected); {
+		case r > 0.5:
+			return 20
+		case r > 0.2:
+			return 25
+		case r > 0.1:
+			return 30
+		}
+		return 50
+	}
+	return q.TolerancePercent
 }
 
 // maxQualifiers bounds those of one compound.
@@ -58,6 +96,9 @@ func (c Compound) validateQualifiers() error {
 		return fmt.Errorf("compounds: %s has %d qualifiers; at most %d are taken", c.Name, len(c.Qualifiers), maxQualifiers)
 	}
 	for _, q := range c.Qualifiers {
+		if !slices.Contains(ToleranceKinds, q.Tolerance) {
+			return fmt.Errorf("compounds: the tolerance %q of a qualifier of %s is unknown; it is of the ratio, absolute or steps", q.Tolerance, c.Name)
+		}
 		if !(q.Ratio >= 0 && q.Ratio <= 1e9) || !(q.TolerancePercent > 0 && q.TolerancePercent <= 1000) {
 			return fmt.Errorf("compounds: a qualifier of %s has the ratio %g ± %g %%; the ratio is 0 or more, and the tolerance above 0", c.Name, q.Ratio, q.TolerancePercent)
 		}

@@ -3278,6 +3278,8 @@ export interface components {
         Qualifier: {
             channel: string;
             ratio?: number;
+            /** @enum {string} */
+            tolerance?: "" | "absolute" | "steps";
             tolerance_percent: number;
         };
         QualifierReading: {

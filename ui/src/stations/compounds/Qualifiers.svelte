@@ -75,7 +75,37 @@
         />
       </div>
       <div class="set">
-        <label for="tolerance{k}">± %</label><input
+        <label for="kind{k}">Tolerance</label>
+        <select
+          id="kind{k}"
+          class="field"
+          title="What the ratio may differ by: the rules of the trade, or your own"
+          value={q.tolerance === "steps"
+            ? "steps"
+            : q.tolerance === "absolute"
+              ? "absolute"
+              : q.tolerance_percent === 30 || q.tolerance_percent === 40
+                ? String(q.tolerance_percent)
+                : "own"}
+          onchange={(e) => {
+            const to = e.currentTarget.value;
+            change(
+              k,
+              to === "steps"
+                ? { tolerance: "steps" }
+                : to === "absolute"
+                  ? { tolerance: "absolute", tolerance_percent: 10 }
+                  : { tolerance: undefined, tolerance_percent: to === "own" ? 20 : Number(to) },
+              `tolerance of ${titleOf(q.channel)}: ${e.currentTarget.selectedOptions[0]!.text}`,
+            );
+          }}
+          ><option value="30">± 30 % (SANTE/11312)</option><option value="40">± 40 % (EU 2021/808)</option><option value="steps"
+            >in steps (2002/657/EC)</option
+          ><option value="absolute">percentage points</option><option value="own">own</option></select
+        >
+      </div>
+      <div class="set" hidden={q.tolerance === "steps"}>
+        <label for="tolerance{k}">{q.tolerance === "absolute" ? "± points" : "± %"}</label><input
           id="tolerance{k}"
           class="field num"
           title="How far the ratio may stand from that"
@@ -91,7 +121,7 @@
             ? ", nothing to hold it against."
             : got.within
               ? ", inside."
-              : `, outside ${fixed(got.expected, 3)} ± ${q.tolerance_percent} %.`}{/if}
+              : `, outside what is permitted around ${fixed(got.expected, 3)}.`}{/if}
       </p>
     {:else}
       <p class="note">No other channel has to bear it out.</p>

@@ -23,8 +23,10 @@
   let tall = $state(200);
   const left = 40;
   const within = 0.4;
-  const low = $derived(Math.min(...peaks.map((p) => p[0]!), ...entry.map((p) => p[0]!), Infinity));
-  const high = $derived(Math.max(...peaks.map((p) => p[0]!), ...entry.map((p) => p[0]!), -Infinity));
+  /** What is too small to be seen does not stretch the axis. */
+  const seen = $derived([...peaks.filter((p) => p[1]! >= 4), ...entry].map((p) => p[0]!));
+  const low = $derived(Math.min(...seen, Infinity));
+  const high = $derived(Math.max(...seen, -Infinity));
   const pad = $derived(Math.max(2, (high - low) * 0.03));
   const x = (m: number) => left + ((m - low + pad) / (high - low + 2 * pad || 1)) * (wide - left - 8);
   const middle = $derived(entry.length ? (tall - 20) / 2 + 8 : tall - 26);
@@ -60,7 +62,7 @@
             d="M{x(p[0]!) + 2} {middle}V{middle - Math.min(1.05, p[1]! / 999) * up}"
             class="off"
           />{/if}{/each}
-      {#each peaks as p (p[0])}
+      {#each peaks.filter((q) => q[0]! >= low && q[0]! <= high) as p (p[0])}
         <path d="M{x(p[0]!)} {middle}V{middle - (p[1]! / 999) * up}" class="line" class:strange={strange(p[0]!)} />
         <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions (ions are typed at the side, too) -->
         <rect

@@ -311,6 +311,7 @@
     text-overflow: ellipsis;
   }
   .lower .tools {
+    font: 12.5px var(--f-ui);
     margin-left: auto;
   }
   .plot {

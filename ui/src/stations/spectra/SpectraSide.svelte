@@ -26,8 +26,11 @@
     injection: string;
   } = $props();
   const libraries = createQuery(() => ask.libraries());
-  const signed = (v: number | null | undefined) =>
-    v === null || v === undefined ? missing : `${v > 0 ? "+" : ""}${v.toFixed(0)}`.replace("-", "−");
+  const signed = (v: number | null | undefined) => {
+    if (v === null || v === undefined) return missing;
+    const whole = Math.round(v);
+    return whole > 0 ? `+${whole}` : whole < 0 ? `−${-whole}` : "0";
+  };
   let typed = $state("");
   function addIon() {
     const list = typed
