@@ -179,16 +179,23 @@ func peaksOf(p Processed, injectionID string) []batch.NamedPeak {
 	return nil
 }
 
+// halfWidth is half the width of a peak at half its height, min; without a peak it is that of an ordinary one.
+func halfWidth(peak *peaks.Peak) float64 {
+	switch {
+	case peak == nil:
+		return usualHalfWidth
+	case peak.WidthHalfMin != nil:
+		return *peak.WidthHalfMin / 2
+	}
+	return (peak.EndMin - peak.StartMin) / 4
+}
+
 // take fills in the spectrum.
 func (i *Identified) take(run *raw.Run, peak *peaks.Peak, others []batch.NamedPeak, asked IdentifyAsked) error {
 	i.AtMin = asked.AtMin
-	half := usualHalfWidth
+	half := halfWidth(peak)
 	if peak != nil {
 		i.AtMin = peak.ApexMin
-		half = (peak.EndMin - peak.StartMin) / 4
-		if peak.WidthHalfMin != nil {
-			half = *peak.WidthHalfMin / 2
-		}
 	}
 	from, to := i.AtMin-half, i.AtMin+half
 	if asked.FromMin != nil && asked.ToMin != nil {

@@ -49,10 +49,7 @@ func (l *Lab) PurityAt(ctx context.Context, batchID, injectionID string, atMin f
 		out.Says = "There is no peak here whose spectra could be compared."
 		return out, nil
 	}
-	half := (peak.EndMin - peak.StartMin) / 4
-	if peak.WidthHalfMin != nil {
-		half = *peak.WidthHalfMin / 2
-	}
+	half := halfWidth(peak)
 	across, err := scansOf(run, peak.StartMin, peak.EndMin)
 	if err != nil {
 		return out, err
