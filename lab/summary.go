@@ -70,7 +70,10 @@ func (l *Lab) SummaryOf(ctx context.Context, batchID string, asked SummaryAsked)
 		return Summary{}, refuse("a summary is over %d batches at most, not %d", maxBatches, len(asked.Batches))
 	}
 	var all []summed
-	for _, id := range slices.Compact(append([]string{batchID}, slices.DeleteFunc(slices.Clone(asked.Batches), func(id string) bool { return id == batchID })...)) {
+	for _, id := range append([]string{batchID}, asked.Batches...) {
+		if slices.ContainsFunc(all, func(s summed) bool { return s.of.Batch.ID == id }) {
+			continue // however often it is asked for, its injections count once
+		}
 		p, err := l.Process(ctx, id)
 		if err != nil {
 			return Summary{}, err

@@ -124,7 +124,7 @@ func TestASummaryOverBatches(t *testing.T) {
 	}
 	here := must[Processed](t)(l.Process(ctx, id))
 	ids := here.Batch.Version.Method.Compounds
-	asked := SummaryAsked{Measures: []string{"area_s"}, Columns: []string{ids[0].ID, "largest", "sum:" + ids[0].ID + "+" + ids[1].ID}, By: "batch", Batches: []string{other, id}}
+	asked := SummaryAsked{Measures: []string{"area_s"}, Columns: []string{ids[0].ID, "largest", "sum:" + ids[0].ID + "+" + ids[1].ID}, By: "batch", Batches: []string{other, id, other}}
 	s := must[Summary](t)(l.SummaryOf(ctx, id, asked))
 	two := must[Processed](t)(l.Process(ctx, other))
 	if len(s.Groups) != 3 || s.Groups[0].Name != here.Batch.Name || s.Groups[1].Name != two.Batch.Name || len(s.Injections) != len(s.Groups[0].Injections)+len(s.Groups[1].Injections) {

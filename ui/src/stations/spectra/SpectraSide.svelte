@@ -183,7 +183,7 @@
       id="ions"
       bind:value={typed}
       placeholder="69, 93 …"
-      title="m/z to draw in lanes; Enter adds those that are not there (I)"
+      title="m/z to draw in lanes; Enter adds those that are not there (A)"
     />
   </form>
   <p class="acts">
@@ -218,7 +218,7 @@
         bind:value={own}
         maxlength="200"
         placeholder="keep this spectrum as …"
-        title="Keeps the spectrum in the laboratory's own library (L)"
+        title="Keeps the spectrum in the laboratory's own library (N)"
       />
       <button class="btn" disabled={!own.trim()} title="Keeps it">Keep</button>
     </form>{/if}
