@@ -93,3 +93,18 @@ func TestADyeHidesUnderAPeak(t *testing.T) {
 	d.until("an honest lot", `document.querySelector("h1").innerText.startsWith("Hill garden") && (document.querySelector("[aria-label='One compound?'] .says")?.innerText ?? "").startsWith("Nothing speaks against")`)
 	d.quiet()
 }
+
+// A ladder is kept by name in the study and taken up again; one that is pasted with falling times is refused in words.
+func TestALadderIsKeptByName(t *testing.T) {
+	d := open(t)
+	d.elsewhere("Tea aroma", "Spring aromas")
+	d.station("compounds", "?c=ionone")
+	const panel = `document.querySelector("[aria-label='Retention index']")`
+	d.until("the ladder", panel+`?.innerText.includes("10 alkanes")`)
+	d.do(chromedp.SendKeys(chromedp.CSS("[aria-label='Retention index'] form input"), "Spring ramp"+kb.Enter))
+	d.until("it is kept", `[...`+panel+`.querySelectorAll("button")].some(b => b.innerText === "Spring ramp")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`(a => { a.value = "8\t4\n9\t4\n"; a.dispatchEvent(new Event("change", { bubbles: true })) })(` + panel + `.querySelector("textarea"))`))
+	d.until("why not", panel+`.innerText.includes("does not come after")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[aria-label='Take Spring ramp away']").click()`))
+	d.until("it is gone", `![...`+panel+`.querySelectorAll("button")].some(b => b.innerText === "Spring ramp")`)
+}

@@ -7,8 +7,20 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"yugen/core/compounds"
 	"yugen/lab"
 )
+
+// LadderText is a table of alkanes as it was pasted.
+type LadderText struct {
+	Text string `json:"text"`
+}
+
+// LadderKept is a ladder that is to be kept by name; without rungs the one of that name is taken away.
+type LadderKept struct {
+	Name   string            `json:"name"`
+	Ladder *compounds.Ladder `json:"ladder"`
+}
 
 // spectraOperations are those of spectra and of the libraries that they are looked for in.
 func (s *server) spectraOperations() []operation {
@@ -28,6 +40,19 @@ func (s *server) spectraOperations() []operation {
 		}},
 		{http.MethodGet, "/batches/:batch/injections/:injection/map", "spectraMap", "The signal of an injection over time and wavelength, or m/z", nil, nil, lab.SpectraMap{}, func(c *call, _ any) (any, error) {
 			return s.lab.MapOf(c.Request().Context(), c.Param("batch"), c.Param("injection"))
+		}},
+		{http.MethodPost, "/ladders/read", "readLadder", "What a pasted table of alkanes is taken for; nothing is written", nil, &LadderText{}, compounds.Ladder{}, func(_ *call, body any) (any, error) {
+			return s.lab.ReadLadder(body.(*LadderText).Text)
+		}},
+		{http.MethodGet, "/batches/:batch/ladders", "ladders", "Ladders of alkanes that the study keeps by name", nil, nil, []lab.KeptLadder{}, func(c *call, _ any) (any, error) {
+			return s.lab.Ladders(c.Request().Context(), c.Param("batch"))
+		}},
+		{http.MethodPost, "/batches/:batch/ladders", "keepLadder", "Keep a ladder by name in the study, or take one away", nil, &LadderKept{}, []lab.KeptLadder{}, func(c *call, body any) (any, error) {
+			k := body.(*LadderKept)
+			if k.Ladder == nil {
+				return s.lab.PutLadderAway(c.Request().Context(), c.Param("batch"), k.Name, c.who)
+			}
+			return s.lab.KeepLadder(c.Request().Context(), c.Param("batch"), k.Name, *k.Ladder, c.who)
 		}},
 		{http.MethodGet, "/libraries", "libraries", "The libraries of spectra of the laboratory", nil, nil, []lab.KeptLibrary{}, func(c *call, _ any) (any, error) {
 			return s.lab.Libraries(c.Request().Context())

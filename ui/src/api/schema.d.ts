@@ -583,6 +583,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/ladders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Ladders of alkanes that the study keeps by name */
+        get: operations["ladders"];
+        put?: never;
+        /** Keep a ladder by name in the study, or take one away */
+        post: operations["keepLadder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/layouts": {
         parameters: {
             query?: never;
@@ -1865,6 +1883,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ladders/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a pasted table of alkanes is taken for; nothing is written */
+        post: operations["readLadder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/libraries": {
         parameters: {
             query?: never;
@@ -2718,6 +2753,12 @@ export interface components {
             saved_at: string;
             saved_by: string;
         };
+        KeptLadder: {
+            ladder: components["schemas"]["Ladder"];
+            name: string;
+            saved_at: string;
+            saved_by: string;
+        };
         KeptLayout: {
             id: string;
             layout: components["schemas"]["Layout"];
@@ -2777,6 +2818,13 @@ export interface components {
             rungs: components["schemas"]["Rung"][];
             /** @enum {string} */
             scale: "linear" | "logarithmic";
+        };
+        LadderKept: {
+            ladder: components["schemas"]["Ladder"] | null;
+            name: string;
+        };
+        LadderText: {
+            text: string;
         };
         Layout: {
             each: string;
@@ -5157,6 +5205,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ladders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Ladders of alkanes that the study keeps by name */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptLadder"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepLadder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LadderKept"];
+            };
+        };
+        responses: {
+            /** @description Keep a ladder by name in the study, or take one away */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptLadder"][];
                 };
             };
             /** @description What is wrong and what to do */
@@ -7911,6 +8025,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readLadder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LadderText"];
+            };
+        };
+        responses: {
+            /** @description What a pasted table of alkanes is taken for; nothing is written */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ladder"];
                 };
             };
             /** @description What is wrong and what to do */

@@ -80,6 +80,10 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.GET("/api/batches/{batch}/injections/{injection}/map", { params: { path: { batch, injection } } })),
   }),
+  ladders: (batch: string) => ({
+    queryKey: ["ladders", batch],
+    queryFn: () => answer(api.GET("/api/batches/{batch}/ladders", { params: { path: { batch } } })),
+  }),
   libraries: () => ({ queryKey: ["libraries"], queryFn: () => answer(api.GET("/api/libraries")) }),
   spectrum: (batch: string, injection: string, atMin: number | null) => ({
     queryKey: ["spectrum", batch, injection, atMin],

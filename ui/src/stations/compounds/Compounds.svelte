@@ -250,7 +250,7 @@
       <Qualifiers {batch} compound={chosen} {injected} set={(change, what) => set(chosen, change, what)} />
       <Drift {batch} {result} compound={chosen} {index} />
     {/if}
-    {#if method.ladder || method.compounds.length > 0}<LadderPanel {method} {peaks} save={setLadder} />{/if}
+    {#if method.ladder || method.compounds.length > 0}<LadderPanel batch={batch.id} {method} {peaks} save={setLadder} />{/if}
     <Notices {batch} {result} station="compounds" />
   </Side>
   <Foot

@@ -1,10 +1,53 @@
 <script lang="ts">
   // The alkane ladder from which retention indices are had.
-  import type { Method, Peak } from "../../api/client";
+  import { createQuery } from "@tanstack/svelte-query";
+  import { answer, api, Problem, type Method, type Peak } from "../../api/client";
   import Choice from "../../parts/Choice.svelte";
+  import { ask, queries } from "../../state/ask";
   import { notBelow0 } from "../../state/held";
+  import { who } from "../../state/who.svelte";
 
-  let { method, peaks, save }: { method: Method; peaks: Peak[]; save: (ladder: Method["ladder"], why: string) => void } = $props();
+  let {
+    batch,
+    method,
+    peaks,
+    save,
+  }: { batch: string; method: Method; peaks: Peak[]; save: (ladder: Method["ladder"], why: string) => void } = $props();
+  const kept = createQuery(() => ask.ladders(batch));
+  let name = $state("");
+  let says = $state("");
+  async function act(what: () => Promise<unknown>) {
+    says = "";
+    try {
+      await who.sure();
+      await what();
+      await queries.invalidateQueries({ queryKey: ["ladders"] });
+      return true;
+    } catch (error) {
+      if (!(error instanceof Problem)) throw error;
+      says = error.message;
+      return false;
+    }
+  }
+  /** A table of carbons and times, pasted or from a file, becomes the ladder of the method. */
+  const read = (text: string) =>
+    act(async () => {
+      const got = await answer(api.POST("/api/ladders/read", { body: { text } }));
+      save(
+        { ...got, scale: ladder?.scale ?? "linear", hold_up_min: ladder?.hold_up_min },
+        `ladder of ${got.rungs.length} alkanes from a table`,
+      );
+    });
+  const keep = (called: string, one: Method["ladder"] | null) =>
+    act(() =>
+      answer(api.POST("/api/batches/{batch}/ladders", { params: { path: { batch } }, body: { name: called, ladder: one ?? null } })),
+    );
+  async function bring(e: Event) {
+    const input = e.currentTarget as HTMLInputElement;
+    const file = input.files?.[0];
+    input.value = "";
+    if (file) await read(await file.text());
+  }
 
   const ladder = $derived(method.ladder);
   let first = $state("8");
@@ -56,6 +99,57 @@
     <p class="note">{ladder.rungs.map((r) => `C${r.carbons} ${r.time_min.toFixed(2)}`).join(" · ")}</p>
     <button class="lnk" onclick={() => save(undefined, "no ladder")}>Without a ladder</button>
   {/if}
+  <p class="take">
+    <textarea
+      class="field paste"
+      rows="1"
+      placeholder="or paste carbons and times"
+      aria-label="Carbons and times"
+      title="A table from a spreadsheet: carbons and retention times in minutes"
+      onpaste={(e) => {
+        e.preventDefault();
+        void read(e.clipboardData?.getData("text") ?? "");
+      }}
+      onchange={(e) => {
+        void read(e.currentTarget.value);
+        e.currentTarget.value = "";
+      }}></textarea>
+    <label class="lnk" title="The same table as a file"
+      >file<input type="file" accept=".csv,.txt,.tsv" onchange={(e) => void bring(e)} /></label
+    >
+  </p>
+  {#each kept.data ?? [] as k (k.name)}
+    <p class="take">
+      <button
+        class="lnk"
+        title="C{k.ladder.rungs[0]?.carbons} to C{k.ladder.rungs.at(-1)?.carbons}, kept by {k.saved_by}: takes it for this method"
+        onclick={() => save(k.ladder, `ladder ${k.name}`)}>{k.name}</button
+      >
+      <button
+        class="mut"
+        title="Takes it off the study; methods keep theirs"
+        aria-label="Take {k.name} away"
+        onclick={() => void keep(k.name, null)}>×</button
+      >
+    </p>
+  {/each}
+  {#if ladder}<form
+      class="take"
+      onsubmit={(e) => {
+        e.preventDefault();
+        if (name.trim()) void keep(name.trim(), ladder).then((done) => done && (name = ""));
+      }}
+    >
+      <input
+        class="field paste"
+        bind:value={name}
+        maxlength="80"
+        placeholder="keep this ladder as …"
+        title="The study keeps it by name, for other methods too"
+      />
+      <button class="lnk" disabled={!name.trim()} title="Keeps it">keep</button>
+    </form>{/if}
+  {#if says}<p class="att" role="alert">{says}</p>{/if}
 </section>
 
 <style>
@@ -66,6 +160,15 @@
     gap: 4px;
     font-size: 12.5px;
     min-height: 26px;
+  }
+  .take .field.paste {
+    flex: 1;
+    width: auto;
+    min-width: 0;
+    text-align: left;
+  }
+  input[type="file"] {
+    display: none;
   }
   .take .field {
     width: 44px;
