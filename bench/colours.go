@@ -62,8 +62,8 @@ func ColourScreening(seed uint64) (Study, error) {
 	own := map[string]float64{"caffeine": 34, "glycoside": 26, "chlorophyllin": 12}
 	with := func(more map[string]float64) map[string]float64 {
 		out := map[string]float64{}
-		for id, v := range own {
-			out[id] = v * (1 + 0.05*rng.NormFloat64())
+		for _, id := range []string{"caffeine", "glycoside", "chlorophyllin"} { // in order, so that the same seed gives the same
+			out[id] = own[id] * (1 + 0.05*rng.NormFloat64())
 		}
 		for id, v := range more {
 			out[id] += v
