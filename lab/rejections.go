@@ -33,7 +33,7 @@ func (l *Lab) rejections(ctx context.Context, batchID string) ([]Rejection, erro
 }
 
 func (r Rejection) holds(name string, atMin float64) bool {
-	return r.Name == name && math.Abs(r.AtMin-atMin) <= rejectedNear
+	return r.Name == name && math.Abs(r.AtMin-atMin) <= rejectedNear+1e-9 // 3.08 is within 0.08 of 3 in binary, too
 }
 
 // RejectName says that the peak at a time is not what is proposed; without a reason the rejection is taken back.
