@@ -7,10 +7,12 @@ import (
 	"time"
 
 	"yugen/core/batch"
+	"yugen/core/channels"
 	"yugen/core/checks"
 	"yugen/core/compounds"
 	"yugen/core/curves"
 	"yugen/core/peaks"
+	"yugen/core/screening"
 	"yugen/core/spectra"
 	"yugen/formats"
 	"yugen/formats/mzml"
@@ -33,7 +35,13 @@ var colourants = []colourant{
 	{"yellow", "Quinoline yellow", 3.3, []band{{236, 16, 0.8}, {288, 16, 0.4}, {412, 22, 0.95}, {434, 14, 0.7}}},
 	{"blue", "Brilliant blue", 3.72, []band{{230, 20, 0.25}, {309, 18, 0.22}, {408, 18, 0.18}, {628, 24, 1}}},
 	{"chlorophyllin", "Chlorophyllin", 4.4, []band{{405, 18, 1}, {502, 30, 0.1}, {630, 18, 0.28}}},
+	{"orange", "Sunset yellow", 2.42, []band{{235, 18, 0.6}, {312, 20, 0.25}, {482, 30, 1}}},
+	{"green", "Green S", 4.05, []band{{262, 20, 0.3}, {312, 16, 0.25}, {634, 22, 1}}},
+	{unlisted, "Gardenia yellow", 2.075, []band{{238, 16, 0.5}, {330, 20, 0.4}, {440, 30, 0.8}}},
 }
+
+// unlisted is a colour that nobody looks for: it elutes with tartrazine, and is in no mix.
+const unlisted = "gardenia"
 
 func (c colourant) at(nm float64) float64 {
 	v := 0.0
@@ -43,19 +51,32 @@ func (c colourant) at(nm float64) float64 {
 	return v
 }
 
+// Colours is an open library of the colours of the study.
+func Colours() []spectra.Entry {
+	list := make([]spectra.Entry, 0, len(colourants))
+	for k, c := range colourants {
+		e := spectra.Entry{ID: fmt.Sprintf("colour-%d", k+1), Name: c.name, Kind: spectra.Wavelength, Source: "made for the demo, as its files are", Conditions: "formic acid 0.1 %, acetonitrile"}
+		for nm := 200.0; nm <= 700; nm += 4 {
+			e.Lines = append(e.Lines, spectra.Line{At: nm, Height: math.Round(9990*c.at(nm)) / 10})
+		}
+		list = append(list, e)
+	}
+	return list
+}
+
 // ColourFiles is the number of injections of the study.
-const ColourFiles = 9
+const ColourFiles = 14
 
 const (
 	colourRunMin = 5.2
-	colourHz     = 2.5
+	colourHz     = 5
 	colourLevel  = 10.0 // mg/L of each dye in the mix
 	mAUPerUnit   = 9.0  // at the best wavelength, per mg/L
 	hidden       = 0.055
 )
 
 // ColourScreening simulates a search for added dyes in matcha by LC with a diode array, 200 to 700 nm in steps of 2: a mix of dyes, two honest lots, and three that
-// are not; in the last a yellow dye elutes under the flavonol glycoside, where only the spectra across the peak show it. The same seed gives the same bytes.
+// are not, each injected twice; in the last a yellow dye elutes under the flavonol glycoside, where only the spectra across the peak show it. The same seed gives the same bytes.
 func ColourScreening(seed uint64) (Study, error) {
 	rng := rand.New(rand.NewPCG(seed, 0xc0106))
 	s := Study{Name: "Matcha colour screening", Batch: "Autumn lots", Method: colourMethod(), SampleContents: map[string]map[string]float64{}}
@@ -72,33 +93,43 @@ func ColourScreening(seed uint64) (Study, error) {
 	}
 	mix := map[string]float64{}
 	for _, c := range colourants {
-		mix[c.id] = colourLevel
+		if c.id != unlisted {
+			mix[c.id] = colourLevel
+		}
 	}
 	standard := batch.Entry{Name: "Dyes 10 mg/L", Role: batch.Standard, Level: ptr(colourLevel), Vial: "2", Dilution: 1, Factor: 1}
 	lot := func(name string, vial int) batch.Entry {
 		return batch.Entry{Name: name, Role: batch.Sample, Vial: fmt.Sprint(vial), Dilution: 1, Factor: 1}
 	}
-	for n, in := range []struct {
+	type injected struct {
 		name     string
 		entry    batch.Entry
 		contents map[string]float64
 		under    bool // the yellow elutes under the glycoside
+	}
+	run := []injected{{"blank", blankEntry("Blank", "1"), nil, false}, {"mix-1", standard, mix, false}, {"mix-2", standard, mix, false}}
+	for vial, l := range []struct {
+		file, name string
+		contents   map[string]float64
+		under      bool
 	}{
-		{"blank", blankEntry("Blank", "1"), nil, false}, {"mix-1", standard, mix, false}, {"mix-2", standard, mix, false},
-		{"hill", lot("Hill garden", 3), with(nil), false}, {"valley", lot("Valley", 4), with(nil), false},
-		{"online-a", lot("Online A", 5), with(map[string]float64{"tartrazine": 4.2, "blue": 1.1}), false},
-		{"online-b", lot("Online B", 6), with(map[string]float64{"tartrazine": 0.9, "yellow": 3.1}), false},
-		{"online-c", lot("Online C", 7), with(map[string]float64{"yellow": hidden * own["glycoside"], "blue": 0.8}), true},
-		{"mix-3", standard, mix, false},
+		{"hill", "Hill garden", with(nil), false}, {"valley", "Valley", with(nil), false},
+		{"online-a", "Online A", with(map[string]float64{"tartrazine": 4.2, "blue": 0.35}), false},
+		{"online-b", "Online B", with(map[string]float64{"tartrazine": 0.9, unlisted: 1.6, "yellow": 3.1}), false},
+		{"online-c", "Online C", with(map[string]float64{"yellow": hidden * own["glycoside"], "blue": 0.8}), true},
 	} {
+		for _, again := range []string{"1", "2"} {
+			run = append(run, injected{l.file + "-" + again, lot(l.name, vial+3), l.contents, l.under})
+		}
+		s.SampleContents[l.name] = l.contents
+	}
+	run = append(run, injected{"mix-3", standard, mix, false})
+	for n, in := range run {
 		f, truth, err := colourFile(n, in.name, in.entry, in.contents, in.under, rng)
 		if err != nil {
 			return s, err
 		}
 		s.Files, s.RunList, s.Truth = append(s.Files, f), append(s.RunList, in.entry), append(s.Truth, truth)
-		if in.entry.Role == batch.Sample {
-			s.SampleContents[in.entry.Name] = in.contents
-		}
 	}
 	return s, nil
 }
@@ -151,12 +182,26 @@ func colourFile(n int, name string, entry batch.Entry, contents map[string]float
 
 func colourMethod() batch.Method {
 	m := batch.NewMethod()
-	m.Channels[0].Peaks = peaks.Settings{WidthMin: 0.11, Threshold: peaks.DefaultThreshold}
+	settings := peaks.Settings{WidthMin: 0.11, Threshold: peaks.DefaultThreshold}
+	m.Channels[0].Peaks = settings
+	// A dye is borne out by how it absorbs where it is coloured.
+	coloured := map[string]float64{"tartrazine": 428, "yellow": 412, "blue": 628, "orange": 482, "green": 634}
+	for _, nm := range []float64{412, 428, 482, 628, 634} {
+		m.Channels = append(m.Channels, batch.Channel{ID: fmt.Sprintf("nm-%g", nm), Signal: channels.Signal{Kind: channels.Wavelength, Places: []channels.Place{{At: nm, Tolerance: 3}}}, Peaks: settings})
+	}
 	for _, c := range colourants {
-		m.Compounds = append(m.Compounds, compounds.Compound{ID: c.id, Name: c.name, ExpectedMin: c.atMin, Window: compounds.Window{Kind: compounds.Absolute, Value: 0.06}, Rule: compounds.Nearest, Role: compounds.Target})
+		if c.id == unlisted {
+			continue
+		}
+		var bears []compounds.Qualifier
+		if nm := coloured[c.id]; nm > 0 {
+			bears = []compounds.Qualifier{{Channel: fmt.Sprintf("nm-%g", nm), TolerancePercent: 30}}
+		}
+		m.Compounds = append(m.Compounds, compounds.Compound{Qualifiers: bears, ID: c.id, Name: c.name, ExpectedMin: c.atMin, Window: compounds.Window{Kind: compounds.Absolute, Value: 0.06}, Rule: compounds.Nearest, Role: compounds.Target})
 	}
 	m.Curves = batch.Calibration{Response: batch.Area, Unit: "mg/L", Model: curves.OnePoint, Weight: curves.Unweighted}
 	m.Amounts.AsMeasured = true
+	m.Screening = &screening.Rules{RetentionMin: 0.05, LeastMatch: 98, LeastSignalToNoise: 3, Only: []string{"tartrazine", "orange", "yellow", "blue", "green"}, Limits: map[string]float64{"tartrazine": 0.5, "orange": 0.5, "yellow": 0.5, "blue": 0.5, "green": 0.5}}
 	m.Checks = checks.Limits{RecoveryLow: 80, RecoveryHigh: 120, ReplicateRSD: 15}
 	return m
 }

@@ -87,7 +87,7 @@ func TestADyeHidesUnderAPeak(t *testing.T) {
 		t.Errorf("%d points of the map are dark", ink)
 	}
 	d.accessible("the map of a run")
-	for range 4 {
+	for range 8 {
 		d.press("k")
 	}
 	d.until("an honest lot", `document.querySelector("h1").innerText.startsWith("Hill garden") && (document.querySelector("[aria-label='One compound?'] .says")?.innerText ?? "").startsWith("Nothing speaks against")`)

@@ -22,7 +22,7 @@ func (l *Lab) SaveChoices(ctx context.Context, batchID string, revision int, c b
 		return store.Batch{}, refuse("a change of a curve needs a reason of at most %d characters", maxReason)
 	}
 	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change.Change, error) {
-		c.Earlier, c.Agreed = b.Choices.Earlier, b.Choices.Agreed // which are set elsewhere
+		c.Earlier, c.Agreed, c.Screened = b.Choices.Earlier, b.Choices.Agreed, b.Choices.Screened // which are set elsewhere
 		if err := knownChoices(b, c); err != nil {
 			return change.Change{}, err
 		}

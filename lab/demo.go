@@ -27,30 +27,62 @@ const DemoAuthor = "M. Okada"
 // LoadDemo brings the studies of the demo in where they are not there yet: their files are written into the folder as instruments leave
 // them, and come in by the same import as a user's. It returns the id of the batch to open first.
 func (l *Lab) LoadDemo(ctx context.Context, dir string) (first string, err error) {
-	if err := l.loadDemoLibrary(ctx); err != nil {
+	if err := l.loadDemoLibraries(ctx); err != nil {
 		return "", err
 	}
-	for _, demo := range bench.Demos() {
-		id, err := l.loadDemo(ctx, demo, filepath.Join(dir, demo.Study, demo.Batch))
+	demos := bench.Demos()
+	ids := make([]string, len(demos))
+	var missing []bench.Demo
+	for k, demo := range demos {
+		id, there, err := l.demoThere(ctx, demo)
 		if err != nil {
 			return "", err
 		}
-		if first == "" {
-			first = id
+		if ids[k] = id; !there {
+			ids[k] = ""
+			missing = append(missing, demo)
 		}
 	}
-	return first, nil
+	ctx, stop := context.WithCancel(ctx)
+	defer stop()
+	made := simulate(ctx, missing)
+	for k, demo := range demos {
+		if ids[k] != "" {
+			continue
+		}
+		next := <-made
+		if next.err != nil {
+			return "", next.err
+		}
+		if ids[k], err = l.loadDemo(ctx, demo, next.study, filepath.Join(dir, demo.Study, demo.Batch)); err != nil {
+			return "", err
+		}
+	}
+	return ids[0], nil
 }
 
-func (l *Lab) loadDemo(ctx context.Context, demo bench.Demo, dir string) (string, error) {
-	id, there, err := l.demoThere(ctx, demo)
-	if err != nil || there {
-		return id, err
-	}
-	study, err := demo.Make(DemoSeed)
-	if err != nil {
-		return "", err
-	}
+type simulated struct {
+	study bench.Study
+	err   error
+}
+
+// simulate makes the studies in order, the next while the one before is taken in: that is half of the time until the demo is there.
+func simulate(ctx context.Context, demos []bench.Demo) <-chan simulated {
+	made := make(chan simulated)
+	go func() {
+		for _, demo := range demos {
+			study, err := demo.Make(DemoSeed)
+			select {
+			case made <- simulated{study, err}:
+			case <-ctx.Done():
+				return
+			}
+		}
+	}()
+	return made
+}
+
+func (l *Lab) loadDemo(ctx context.Context, demo bench.Demo, study bench.Study, dir string) (id string, err error) {
 	if id, err = l.NewBatch(ctx, study.Name, study.Batch, demo.Method, study.Method, DemoAuthor); err != nil {
 		return "", err
 	}

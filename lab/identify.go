@@ -66,7 +66,9 @@ const (
 	mostHits       = 50
 	usualHits      = 8
 	besideWidths   = 2.5 // how wide a stretch of background is, in half widths of the peak
-	furthestWidths = 24  // and how far from it at most
+	nearWidths     = 6   // how far from it at most, as near
+	furthestWidths = 24  // and at all
+	meetingWidth   = 0.4 // to each side of where it meets its neighbour
 	mostMeanScans  = 4000
 	likeIndex      = 6.0  // index units within which an index agrees
 	alikeWithin    = 2.0  // points of match within which two hits are alike
@@ -204,42 +206,20 @@ func (i *Identified) take(run *raw.Run, peak *peaks.Peak, others []batch.NamedPe
 	if !(from <= to) {
 		return refuse("the stretch from %g to %g min is none", from, to)
 	}
-	scans, err := scansOf(run, from, to)
+	s := stretches{i.AtMin, from, to, asked.Background}
+	if len(asked.Background) == 0 && !asked.Plain {
+		s.background = beside(i.AtMin, half, peak, others)
+	}
+	taken, err := s.mean(run)
 	if err != nil {
 		return err
 	}
-	if len(scans) == 0 {
-		one, err := run.Nearest(60 * (from + to) / 2)
-		if err != nil {
-			return ignoredAs(err)
-		}
-		scans = []spectra.Scan{one}
-	}
-	stretches := asked.Background
-	if len(stretches) == 0 && !asked.Plain {
-		stretches = beside(i.AtMin, half, peak, others)
-	}
-	var background [2][]spectra.Scan
-	for k, s := range stretches[:min(2, len(stretches))] {
-		if background[k], err = scansOf(run, s[0], s[1]); err != nil {
-			return err
-		}
-		if len(background[k]) > 0 {
-			i.Stretch = append(i.Stretch, s)
-		}
-	}
-	within := spectra.Apart(append(append(append([]spectra.Scan{}, scans...), background[0]...), background[1]...))
-	lines := spectra.Mean(spectra.Mass, scans, within)
-	off := spectra.Background(spectra.Mass, background[0], background[1], 60*i.AtMin, within)
-	less := lines.Less(spectra.Mass, off, within)
-	if run.Describe().Profile {
-		less = less.Centroids(0.001)
-	}
-	i.FromMin, i.ToMin, i.Scans = scans[0].TimeS/60, scans[len(scans)-1].TimeS/60, len(scans)
-	i.Largest = less.Largest()
+	i.Stretch = append(i.Stretch, taken.backgrounds...)
+	i.FromMin, i.ToMin, i.Scans = taken.scans[0].TimeS/60, taken.scans[len(taken.scans)-1].TimeS/60, len(taken.scans)
+	i.Largest = taken.lines.Largest()
 	if i.Largest > 0 {
-		i.Peaks = less.Normalised(999).Pairs()
-		for _, l := range off {
+		i.Peaks = taken.lines.Normalised(999).Pairs()
+		for _, l := range taken.off {
 			i.TakenOff = append(i.TakenOff, [2]float64{l.At, l.Height / i.Largest * 999})
 		}
 	}
@@ -253,43 +233,86 @@ func ignoredAs(err error) error {
 	return err
 }
 
-// beside are the stretches at both sides of a peak where nothing elutes: the nearest ones that no peak touches, within a few widths of it. A side that has none is
-// left out; without any the stretches next to the peak are taken.
+// beside are the stretches at both sides of a peak where nothing elutes: near it as wide as there is room, else a narrow one where it meets its neighbour if both
+// are down there, else one further off. A side that has none is left out; without any the stretches next to the peak are taken.
 func beside(atMin, half float64, peak *peaks.Peak, others []batch.NamedPeak) [][2]float64 {
-	start, end := atMin-3*half, atMin+3*half
+	b := besides{half: half, start: atMin - 3*half, end: atMin + 3*half}
 	if peak != nil {
-		start, end = math.Min(start, peak.StartMin), math.Max(end, peak.EndMin)
+		b.start, b.end = math.Min(b.start, peak.StartMin), math.Max(b.end, peak.EndMin)
 	}
-	free := func(from, to float64) bool {
-		for k := range others {
-			o := &others[k]
-			if peak != nil && o.Number == peak.Number {
-				continue
-			}
-			if o.StartMin < to && from < o.EndMin {
-				return false
-			}
+	for k := range others {
+		if peak == nil || others[k].Number != peak.Number {
+			b.others = append(b.others, others[k].Peak)
 		}
-		return true
 	}
-	wide := besideWidths * half
 	var list [][2]float64
 	for _, side := range []float64{-1, 1} {
-		for step := 0.0; step <= furthestWidths; step += 0.5 {
-			from, to := start-step*half-wide, start-step*half
-			if side > 0 {
-				from, to = end+step*half, end+step*half+wide
-			}
-			if from >= 0 && free(from, to) {
-				list = append(list, [2]float64{from, to})
-				break
-			}
+		if s, found := b.on(side, peak); found {
+			list = append(list, s)
 		}
 	}
 	if len(list) == 0 {
-		return [][2]float64{{start - wide, start}, {end, end + wide}}
+		wide := besideWidths * half
+		return [][2]float64{{b.start - wide, b.start}, {b.end, b.end + wide}}
 	}
 	return list
+}
+
+// besides looks for background beside a peak, from start to end.
+type besides struct {
+	half, start, end float64
+	others           []peaks.Peak
+}
+
+func (b besides) on(side float64, peak *peaks.Peak) ([2]float64, bool) {
+	for _, wide := range []float64{besideWidths, besideWidths / 2, besideWidths / 4} {
+		if s, found := b.free(side, wide, nearWidths); found {
+			return s, true
+		}
+	}
+	if s, found := b.meeting(side, peak); found {
+		return s, true
+	}
+	return b.free(side, besideWidths, furthestWidths)
+}
+
+// free is the nearest stretch that no peak touches; widths are in half widths of the peak.
+func (b besides) free(side, wide, furthest float64) ([2]float64, bool) {
+	for step := 0.0; step <= furthest; step += 0.25 {
+		from, to := b.start-(step+wide)*b.half, b.start-step*b.half
+		if side > 0 {
+			from, to = b.end+step*b.half, b.end+(step+wide)*b.half
+		}
+		touched := false
+		for k := range b.others {
+			touched = touched || b.others[k].StartMin < to && from < b.others[k].EndMin
+		}
+		if from >= 0 && !touched {
+			return [2]float64{from, to}, true
+		}
+	}
+	return [2]float64{}, false
+}
+
+// meeting is where the peak meets its neighbour, if both are so far down there that what they leave is less than noise: three half widths from either apex, which of
+// a Gaussian are 3.5 standard deviations.
+func (b besides) meeting(side float64, peak *peaks.Peak) ([2]float64, bool) {
+	if peak == nil {
+		return [2]float64{}, false
+	}
+	at := peak.StartMin
+	if side > 0 {
+		at = peak.EndMin
+	}
+	if math.Abs(at-peak.ApexMin) < 3*b.half {
+		return [2]float64{}, false
+	}
+	for k := range b.others {
+		if o := &b.others[k]; o.StartMin <= at+meetingWidth*b.half && at-meetingWidth*b.half <= o.EndMin && math.Abs(at-o.ApexMin) < 3*halfWidth(o) {
+			return [2]float64{}, false
+		}
+	}
+	return [2]float64{at - meetingWidth*b.half, at + meetingWidth*b.half}, true
 }
 
 func scansOf(run *raw.Run, fromMin, toMin float64) ([]spectra.Scan, error) {

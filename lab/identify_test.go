@@ -131,7 +131,7 @@ func TestLibrariesOfTheLaboratory(t *testing.T) {
 	for _, k := range must[[]KeptLibrary](t)(l.Libraries(ctx)) {
 		names = append(names, k.Name)
 	}
-	if !slices.Contains(names, DemoLibrary) || !slices.Contains(names, "Our own") || len(names) != 5 {
+	if !slices.Contains(names, DemoLibrary) || !slices.Contains(names, DemoColours) || !slices.Contains(names, "Our own") || len(names) != 6 {
 		t.Errorf("the libraries are %v", names)
 	}
 	for what, err := range map[string]error{

@@ -44,6 +44,8 @@ type Lab struct {
 	bare   bare
 	// shelves holds the spectra of all libraries ready for searching.
 	shelves libraries
+	// screens holds the evidence of batches that were looked at last.
+	screens screens
 	// runs holds what was recorded of runs, by the hashes of their files.
 	runs struct {
 		mu   sync.Mutex

@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -57,7 +58,8 @@ const (
 // libraries holds the spectra of all libraries ready for searching.
 type libraries struct {
 	mu      sync.Mutex
-	entries []LibraryEntry
+	entries []LibraryEntry                         // of masses
+	light   []LibraryEntry                         // of wavelengths
 	ready   map[spectra.Weighting]*spectra.Library // of masses
 	stale   bool
 }
@@ -242,17 +244,8 @@ func (l *Lab) searched(ctx context.Context, w spectra.Weighting) (*spectra.Libra
 	b := &l.shelves
 	b.mu.Lock()
 	defer b.mu.Unlock()
-	if b.ready == nil || b.stale {
-		all, err := l.spectraOfLibraries(ctx, "")
-		if err != nil {
-			return nil, nil, err
-		}
-		b.entries, b.ready, b.stale = nil, map[spectra.Weighting]*spectra.Library{}, false
-		for _, e := range all {
-			if e.Kind == spectra.Mass {
-				b.entries = append(b.entries, e)
-			}
-		}
+	if err := l.readShelves(ctx, b); err != nil {
+		return nil, nil, err
 	}
 	if b.ready[w] == nil {
 		list := make([]spectra.Entry, len(b.entries))
@@ -264,24 +257,77 @@ func (l *Lab) searched(ctx context.Context, w spectra.Weighting) (*spectra.Libra
 	return b.ready[w], b.entries, nil
 }
 
-// DemoLibrary is the open library that the demo brings with it.
-const DemoLibrary = "Open volatiles"
+// readShelves reads the libraries anew where they were changed; b is locked.
+func (l *Lab) readShelves(ctx context.Context, b *libraries) error {
+	if b.ready != nil && !b.stale {
+		return nil
+	}
+	all, err := l.spectraOfLibraries(ctx, "")
+	if err != nil {
+		return err
+	}
+	b.entries, b.light, b.ready, b.stale = nil, nil, map[spectra.Weighting]*spectra.Library{}, false
+	for _, e := range all {
+		if e.Kind == spectra.Mass {
+			b.entries = append(b.entries, e)
+		} else {
+			b.light = append(b.light, e)
+		}
+	}
+	return nil
+}
 
-// loadDemoLibrary keeps the library of the demo where it is not there yet.
-func (l *Lab) loadDemoLibrary(ctx context.Context) error {
+// ofKind is all spectra of a kind in all libraries.
+func (l *Lab) ofKind(ctx context.Context, kind spectra.Kind) ([]LibraryEntry, error) {
+	b := &l.shelves
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	if err := l.readShelves(ctx, b); err != nil {
+		return nil, err
+	}
+	if kind == spectra.Mass {
+		return b.entries, nil
+	}
+	return b.light, nil
+}
+
+// named are the spectra of a kind that bear a name.
+func (l *Lab) named(ctx context.Context, kind spectra.Kind, name string) (list []LibraryEntry, err error) {
+	all, err := l.ofKind(ctx, kind)
+	for _, e := range all {
+		if strings.EqualFold(e.Name, name) {
+			list = append(list, e)
+		}
+	}
+	return list, err
+}
+
+// The open libraries that the demo brings with it.
+const (
+	DemoLibrary = "Open volatiles"
+	DemoColours = "Open colours"
+)
+
+// loadDemoLibraries keeps the libraries of the demo where they are not there yet.
+func (l *Lab) loadDemoLibraries(ctx context.Context) error {
 	there, err := l.Libraries(ctx)
 	if err != nil {
 		return err
 	}
-	for _, k := range there {
-		if k.Name == DemoLibrary {
-			return nil
+	for _, demo := range []struct {
+		name    string
+		entries []spectra.Entry
+	}{{DemoLibrary, bench.Volatiles()}, {DemoColours, bench.Colours()}} {
+		if slices.ContainsFunc(there, func(k KeptLibrary) bool { return k.Name == demo.name }) {
+			continue
+		}
+		data, err := library.JSON(demo.entries)
+		if err != nil {
+			return err
+		}
+		if _, err = l.TakeLibrary(ctx, demo.name, bytes.TrimSpace(data), DemoAuthor); err != nil {
+			return err
 		}
 	}
-	data, err := library.JSON(bench.Volatiles())
-	if err != nil {
-		return err
-	}
-	_, err = l.TakeLibrary(ctx, DemoLibrary, bytes.TrimSpace(data), DemoAuthor)
-	return err
+	return nil
 }

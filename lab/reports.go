@@ -48,6 +48,13 @@ func (l *Lab) reportOf(ctx context.Context, p Processed, layout, injectionID str
 		return in, err
 	}
 	in.Whole = whole
+	if p.Batch.Version.Method.Screening != nil {
+		screened, err := l.screen(ctx, p)
+		if err != nil {
+			return in, err
+		}
+		in.Screened = &screened
+	}
 	for _, q := range list {
 		if q.Field {
 			in.Fields = append(in.Fields, q)

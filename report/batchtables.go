@@ -45,19 +45,20 @@ func (w *writer) beside() int {
 // sampled is what a table of samples has a column of: a compound or a group.
 type sampled struct {
 	name string
+	id   string // of a compound
 	of   func(batch.SampleRow) batch.SampleValue
 }
 
 func compoundColumns(targets []compounds.Compound) (list []sampled) {
 	for _, c := range targets {
-		list = append(list, sampled{c.Name, func(r batch.SampleRow) batch.SampleValue { return r.Values[c.ID] }})
+		list = append(list, sampled{c.Name, c.ID, func(r batch.SampleRow) batch.SampleValue { return r.Values[c.ID] }})
 	}
 	return list
 }
 
 func groupColumns(groups []string) (list []sampled) {
 	for _, g := range groups {
-		list = append(list, sampled{g, func(r batch.SampleRow) batch.SampleValue { return r.Groups[g] }})
+		list = append(list, sampled{g, "", func(r batch.SampleRow) batch.SampleValue { return r.Groups[g] }})
 	}
 	return list
 }
@@ -81,6 +82,10 @@ func (w *writer) samples(title string, all []sampled) {
 		for _, s := range w.in.Result.Samples {
 			row := []cell{{text: s.Name + "\n" + count(len(s.InjectionIDs), "injection")}}
 			for _, c := range part {
+				if said, held := w.undecided(s.Name, c.id); held {
+					row = append(row, said)
+					continue
+				}
 				row = append(row, sampleCell(c.of(s), w.in.Method.Curves.Unit))
 			}
 			rows = append(rows, row)

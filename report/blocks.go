@@ -39,6 +39,8 @@ func (w *writer) draw(b layouts.Block, s subject) {
 		w.summaryBlock(b, s)
 	case layouts.Checks:
 		w.checksBlock(b)
+	case layouts.Screening:
+		w.screeningBlock(b, s)
 	case layouts.Notices:
 		w.noticesBlock(b, s)
 	case layouts.Record:

@@ -35,6 +35,9 @@ func (w *writer) amounts(line Line, injected batch.Injected, targets []compounds
 		if line.Role == batch.Check {
 			set(4, r.Recovery, 4, true)
 		}
+		if said, held := w.undecided(line.Name, c.ID); held && line.Role == batch.Sample {
+			row[3], row[4] = plain("–"), said
+		}
 		rows = append(rows, row)
 	}
 	w.table(columns, rows, 5)

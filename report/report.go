@@ -36,8 +36,9 @@ type Input struct {
 	Whole      *quantities.Batch   // what they are computed over; nil makes it of the lines
 	Result     batch.Result
 	Settled    []string
-	View       *View        // for a report of a view
-	Record     []RecordLine // what was changed by hand, oldest first
+	Screened   *batch.Screened // nil where the method has no rules of a screening
+	View       *View           // for a report of a view
+	Record     []RecordLine    // what was changed by hand, oldest first
 }
 
 // Line is an injection in run order.

@@ -90,6 +90,9 @@ func (w *writer) valueCell(v layouts.Value, q quantities.Quantity, r quantities.
 	if q.ID == "" {
 		return cell{text: fmt.Sprintf("[there is no %q]", v.Quantity), colour: kaki}
 	}
+	if said, held := w.undecidedQuantity(q, r); held {
+		return said
+	}
 	got := q.Of(r)
 	if got.Absent() {
 		return cell{text: firstOf(missing, unsaid), colour: ink3}
@@ -163,7 +166,11 @@ func (w *writer) sampleMeans(r batch.SampleRow, targets []compounds.Compound) {
 	}
 	var rows [][]cell
 	for _, c := range targets {
-		rows = append(rows, line(c.Name, r.Values[c.ID]))
+		row := line(c.Name, r.Values[c.ID])
+		if said, held := w.undecided(r.Name, c.ID); held {
+			row[1], row[2], row[3] = said, plain(""), plain("")
+		}
+		rows = append(rows, row)
 	}
 	for _, g := range w.in.Method.Groups() {
 		rows = append(rows, line(g, r.Groups[g]))

@@ -168,6 +168,9 @@ func (w *writer) value(v layouts.Value, s subject) (name, text string, there boo
 		row = row.Of(c)
 		name = firstOf(v.Head, c.Name+", "+strings.ToLower(q.Words))
 	}
+	if said, held := w.undecidedQuantity(q, row); held {
+		return name, said.text, true
+	}
 	got := q.Of(row)
 	if got.Absent() {
 		w.lacks(v, q, s)

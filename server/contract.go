@@ -15,6 +15,7 @@ import (
 	"yugen/core/compounds"
 	"yugen/core/curves"
 	"yugen/core/peaks"
+	"yugen/core/screening"
 	"yugen/core/summary"
 	"yugen/formats/contents"
 	"yugen/formats/readings"
@@ -134,6 +135,11 @@ var typeNames = map[reflect.Type]string{
 	reflect.TypeOf(contents.Row{}):       "ContentsRow",
 	reflect.TypeOf(contents.Amount{}):    "ContentsAmount",
 	reflect.TypeOf(channels.Place{}):     "SignalPlace",
+	reflect.TypeOf(screening.Mark{}):     "ScreenMark",
+	reflect.TypeOf(screening.Rules{}):    "ScreenRules",
+	reflect.TypeOf(lab.Piece{}):          "ScreenPiece",
+	reflect.TypeOf(screening.Evidence{}): "InjectionEvidence",
+	reflect.TypeOf(screening.Decision{}): "ScreenDecided",
 	reflect.TypeOf(text.Proposal{}):      "ProfileProposal",
 	reflect.TypeOf(lab.Fit{}):            "ShapeFit",
 	reflect.TypeOf(problem{}):            "Problem",
@@ -154,6 +160,8 @@ var choices = map[reflect.Type]any{
 	reflect.TypeOf(compounds.Absolute):    compounds.WindowKinds,
 	reflect.TypeOf(compounds.InPoints):    compounds.ToleranceKinds,
 	reflect.TypeOf(compounds.LinearScale): []compounds.LadderScale{compounds.LinearScale, compounds.LogarithmicScale},
+	reflect.TypeOf(screening.Proposed):    screening.Words,
+	reflect.TypeOf(screening.Retention):   screening.Kinds,
 	reflect.TypeOf(peaks.ByDrop):          peaks.SplitKinds,
 	reflect.TypeOf(peaks.OutwardFeet):     []peaks.FeetChoice{peaks.OutwardFeet, peaks.FlankFeet},
 	reflect.TypeOf(peaks.ChordBaseline):   peaks.BaselineChoices,

@@ -443,7 +443,7 @@ func (s *server) operations() []operation {
 			return s.lab.Jobs.List(), nil
 		}},
 	}
-	return slices.Concat(list, s.intakeOperations(view), s.reportOperations(), s.fieldOperations(), s.spectraOperations())
+	return slices.Concat(list, s.intakeOperations(view), s.reportOperations(), s.fieldOperations(), s.spectraOperations(view))
 }
 
 // ridges are drawn small: what matters is that they can be told apart at a glance.

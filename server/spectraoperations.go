@@ -7,13 +7,20 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"yugen/core/batch"
 	"yugen/core/compounds"
 	"yugen/lab"
+	"yugen/store"
 )
 
 // LadderText is a table of alkanes as it was pasted.
 type LadderText struct {
 	Text string `json:"text"`
+}
+
+// ScreenDecisions are what a person says of compounds in samples.
+type ScreenDecisions struct {
+	Decisions []batch.ScreenDecision `json:"decisions"`
 }
 
 // LadderKept is a ladder that is to be kept by name; without rungs the one of that name is taken away.
@@ -23,7 +30,7 @@ type LadderKept struct {
 }
 
 // spectraOperations are those of spectra and of the libraries that they are looked for in.
-func (s *server) spectraOperations() []operation {
+func (s *server) spectraOperations(view func(*call, store.Batch, error) (any, error)) []operation {
 	return []operation{
 		{http.MethodPost, "/batches/:batch/injections/:injection/identify", "identify", "The mass spectrum of a peak, less its background, with what it is like in the libraries", nil, &lab.IdentifyAsked{}, lab.Identified{}, func(c *call, body any) (any, error) {
 			return s.lab.Identify(c.Request().Context(), c.Param("batch"), c.Param("injection"), *body.(*lab.IdentifyAsked))
@@ -40,6 +47,16 @@ func (s *server) spectraOperations() []operation {
 		}},
 		{http.MethodGet, "/batches/:batch/injections/:injection/map", "spectraMap", "The signal of an injection over time and wavelength, or m/z", nil, nil, lab.SpectraMap{}, func(c *call, _ any) (any, error) {
 			return s.lab.MapOf(c.Request().Context(), c.Param("batch"), c.Param("injection"))
+		}},
+		{http.MethodGet, "/batches/:batch/screening", "screening", "Every target in every sample with the evidence, and what persons said", nil, nil, batch.Screened{}, func(c *call, _ any) (any, error) {
+			return s.lab.Screening(c.Request().Context(), c.Param("batch"))
+		}},
+		{http.MethodGet, "/batches/:batch/injections/:injection/screening", "screenEvidence", "What speaks for and against a compound in an injection: traces, spectra, numbers", []string{"compound"}, nil, lab.ScreenEvidence{}, func(c *call, _ any) (any, error) {
+			return s.lab.ScreenEvidenceOf(c.Request().Context(), c.Param("batch"), c.Param("injection"), c.QueryParam("compound"))
+		}},
+		{http.MethodPost, "/batches/:batch/screening", "decideScreening", "Say that compounds are present in samples, or not, all of it or nothing; an empty word takes back", nil, &ScreenDecisions{}, View{}, func(c *call, body any) (any, error) {
+			b, err := s.lab.DecideScreening(c.Request().Context(), c.Param("batch"), c.revision, body.(*ScreenDecisions).Decisions, c.who)
+			return view(c, b, err)
 		}},
 		{http.MethodPost, "/ladders/read", "readLadder", "What a pasted table of alkanes is taken for; nothing is written", nil, &LadderText{}, compounds.Ladder{}, func(_ *call, body any) (any, error) {
 			return s.lab.ReadLadder(body.(*LadderText).Text)

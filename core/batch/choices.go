@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"yugen/core/curves"
+	"yugen/core/screening"
 )
 
 // Choices are what a batch decides about its own curves. They name its injections, or those of an earlier batch, and so are no part of a method,
@@ -18,6 +19,8 @@ type Choices struct {
 	Earlier *Earlier `json:"earlier,omitempty"`
 	// Agreed are the parts of the method that were proposed and that a person has agreed to.
 	Agreed []string `json:"agreed,omitempty"`
+	// Screened are what persons said of compounds in samples, by compound id. No number depends on it.
+	Screened map[string][]screening.Decision `json:"screened,omitempty"`
 }
 
 // LeftOut is a point taken out of a curve by hand.
@@ -136,6 +139,9 @@ const maxChoices = 5000
 
 // Validate says in a sentence what keeps choices from being used.
 func (c Choices) Validate() error {
+	if err := screening.ValidDecisions(c.Screened); err != nil {
+		return err
+	}
 	for id, list := range c.LeftOut {
 		if len(list) > maxChoices {
 			return fmt.Errorf("curve of %s: %d points are left out; at most %d are kept", id, len(list), maxChoices)

@@ -13,6 +13,7 @@ import (
 	"yugen/core/compounds"
 	"yugen/core/curves"
 	"yugen/core/peaks"
+	"yugen/core/screening"
 )
 
 // Method is how a batch is processed: one document, saved as versions that never change.
@@ -26,6 +27,8 @@ type Method struct {
 	Amounts   Reporting            `json:"amounts"`
 	Checks    checks.Limits        `json:"checks"`
 	Fields    []LabField           `json:"fields,omitempty"` // quantities of the laboratory's own
+	// Screening is the evidence by which compounds are told to be present; without it they are not screened for.
+	Screening *screening.Rules `json:"screening,omitempty"`
 }
 
 // Calibration says how curves are made from the standards.
@@ -145,6 +148,12 @@ func (m Method) Validate() error {
 		{"amounts", m.validateUnits},
 		{"curves/contents", m.validateContents},
 		{"fields", func() error { return ValidFields(m.Fields) }},
+		{"screening", func() error {
+			if m.Screening == nil {
+				return nil
+			}
+			return m.Screening.Validate()
+		}},
 	} {
 		if err := part.check(); err != nil {
 			return PartError{part.name, err}

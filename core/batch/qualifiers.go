@@ -19,6 +19,8 @@ type QualifierReading struct {
 	Within   bool     `json:"within"`
 	// PeakNumber is the peak in the qualifier's channel.
 	PeakNumber *int `json:"peak_number"`
+	// SignalToNoise is that of this peak, 2 H / h.
+	SignalToNoise *float64 `json:"signal_to_noise"`
 }
 
 // qualify holds every compound's qualifiers against their ratios in every injection where the compound was found.
@@ -35,7 +37,7 @@ func (p *process) qualify() {
 				r := QualifierReading{Channel: p.method.channelOf(q.Channel), Expected: expected}
 				if peak := in.at(r.Channel, own); peak != nil {
 					ratio := p.measure(peak) / p.measure(own)
-					r.Ratio, r.PeakNumber = &ratio, &peak.Number
+					r.Ratio, r.PeakNumber, r.SignalToNoise = &ratio, &peak.Number, peak.SignalToNoise
 					r.Within = expected != nil && math.Abs(ratio / *expected - 1) <= q.Percent(*expected)/100
 				}
 				if in.Qualifiers == nil {

@@ -122,3 +122,36 @@ func pairs(a, b Lines, within float64) [][2]int {
 	sort.Slice(out, func(x, y int) bool { return out[x][0] < out[y][0] })
 	return out
 }
+
+// Likeness is how like two spectra of one kind are, 0 to 1: of masses the forward match, of wavelengths the cosine of the contrast angle over the stretch that
+// both have, the second read on the grid of the first. It is 0 where they have nothing in common to be compared by.
+func Likeness(kind Kind, a, b Lines, w Weighting, within float64) float64 {
+	if kind == Wavelength {
+		u, v := onOneGrid(a, b)
+		angle := Angle(u, v)
+		if math.IsNaN(angle) {
+			return 0
+		}
+		return math.Max(0, math.Cos(angle*math.Pi/180))
+	}
+	return Match(a, b, within, w).Forward
+}
+
+// onOneGrid are the heights of the first spectrum where both reach, and those of the second there, straight between its points.
+func onOneGrid(a, b Lines) (u, v []float64) {
+	k := 0
+	for _, one := range a {
+		for k+1 < len(b) && b[k+1].At < one.At {
+			k++
+		}
+		if k+1 >= len(b) || one.At < b[k].At {
+			if k < len(b) && b[k].At == one.At {
+				u, v = append(u, one.Height), append(v, b[k].Height)
+			}
+			continue
+		}
+		f := (one.At - b[k].At) / (b[k+1].At - b[k].At)
+		u, v = append(u, one.Height), append(v, b[k].Height*(1-f)+b[k+1].Height*f)
+	}
+	return u, v
+}

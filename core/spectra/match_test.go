@@ -204,3 +204,26 @@ func TestSearchOrdersItsHits(t *testing.T) {
 		t.Errorf("an empty library gives %v", got)
 	}
 }
+
+// Two spectra of wavelengths are compared where both reach, whatever their grids; a straight line between points is read exactly.
+func TestLikenessOfWavelengthsOnTwoGrids(t *testing.T) {
+	slope := func(from, to, step float64) (l Lines) {
+		for at := from; at <= to; at += step {
+			l = append(l, Line{at, 3 + 0.02*(at-200)})
+		}
+		return l
+	}
+	for _, c := range []struct {
+		a, b Lines
+		want float64
+	}{
+		{slope(200, 400, 2), slope(200, 400, 2), 1}, {slope(200, 400, 2), slope(190, 460, 7), 1}, {slope(210, 300, 1), slope(200, 400, 5), 1},
+		{slope(200, 300, 2), slope(400, 500, 2), 0}, {nil, slope(200, 300, 2), 0}, {slope(200, 300, 2), nil, 0},
+		{Lines{{200, 1}, {210, 0}}, Lines{{200, 0}, {210, 1}}, 0}, {Lines{{200, 1}, {210, 1}}, Lines{{200, 1}, {210, 0}}, math.Sqrt(0.5)},
+		{Lines{{200, 1}, {210, -1}}, Lines{{200, -1}, {210, 1}}, 0}, // the opposite is not alike
+	} {
+		if got := Likeness(Wavelength, c.a, c.b, Usual, UsualWithin); math.Abs(got-c.want) > 1e-9 {
+			t.Errorf("%d places against %d: %.12f, want %g", len(c.a), len(c.b), got, c.want)
+		}
+	}
+}

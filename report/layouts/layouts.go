@@ -48,6 +48,7 @@ const (
 	Groups       Kind = "groups"
 	Summary      Kind = "summary"
 	Checks       Kind = "checks"
+	Screening    Kind = "screening"
 	Notices      Kind = "notices"
 	Record       Kind = "record"
 	Text         Kind = "text"
@@ -60,7 +61,7 @@ const (
 )
 
 // Kinds are all blocks in the order in which they are offered.
-var Kinds = []Kind{Head, Heading, Sample, Conditions, Chromatogram, Peaks, Results, Groups, Curve, Summary, Checks, Notices, Record, Text, Picture, Line, Break, Signatures, Foot}
+var Kinds = []Kind{Head, Heading, Sample, Conditions, Chromatogram, Peaks, Results, Groups, Curve, Summary, Checks, Screening, Notices, Record, Text, Picture, Line, Break, Signatures, Foot}
 
 // Layout is a design of pages.
 type Layout struct {

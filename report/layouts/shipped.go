@@ -11,7 +11,7 @@ import (
 var shippedFiles embed.FS
 
 // Shipped are the layouts that come with Yugen, by the names of their files, in the order in which they are offered. They cannot be changed, only copied.
-var Shipped = []string{"one-page", "certificate", "whole-batch", "curve-dossier", "run-sheet"}
+var Shipped = []string{"one-page", "certificate", "whole-batch", "curve-dossier", "run-sheet", "screening"}
 
 // ShippedLayout is one of them.
 func ShippedLayout(name string) (Layout, error) {

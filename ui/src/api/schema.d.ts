@@ -515,6 +515,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/injections/{injection}/screening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What speaks for and against a compound in an injection: traces, spectra, numbers */
+        get: operations["screenEvidence"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/injections/{injection}/signals": {
         parameters: {
             query?: never;
@@ -1160,6 +1177,24 @@ export interface paths {
         get: operations["ridges"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/screening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every target in every sample with the evidence, and what persons said */
+        get: operations["screening"];
+        put?: never;
+        /** Say that compounds are present in samples, or not, all of it or nothing; an empty word takes back */
+        post: operations["decideScreening"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2230,6 +2265,9 @@ export interface components {
             levels?: {
                 [key: string]: components["schemas"]["LevelState"][];
             };
+            screened?: {
+                [key: string]: components["schemas"]["ScreenDecided"][];
+            };
         };
         ChoicesChange: {
             choices: components["schemas"]["Choices"];
@@ -2699,6 +2737,16 @@ export interface components {
             vial: string;
             volume: number | null;
         };
+        InjectionEvidence: {
+            against?: string;
+            amount: number | null;
+            found: boolean;
+            injection_id: string;
+            marks: components["schemas"]["ScreenMark"][];
+            standard?: string;
+            /** @enum {string} */
+            word: "nothing" | "below_limit" | "proposed" | "look_here" | "present" | "not_present" | "again" | "";
+        };
         InjectionSignal: {
             high: number;
             kind: string;
@@ -3071,6 +3119,7 @@ export interface components {
             fields?: components["schemas"]["LabField"][];
             ladder?: components["schemas"]["Ladder"] | null;
             peaks?: components["schemas"]["Settings"] | null;
+            screening?: components["schemas"]["ScreenRules"] | null;
         };
         MethodChange: {
             method: components["schemas"]["Method"];
@@ -3335,6 +3384,7 @@ export interface components {
             expected: number | null;
             peak_number: number | null;
             ratio: number | null;
+            signal_to_noise: number | null;
             within: boolean;
         };
         Quantity: {
@@ -3498,6 +3548,102 @@ export interface components {
             sd: number | null;
             se: number | null;
             terms?: components["schemas"]["MeanTerm"][];
+        };
+        ScreenDecided: {
+            by: string;
+            print: string;
+            sample: string;
+            version: number;
+            why?: string;
+            /** @enum {string} */
+            word: "nothing" | "below_limit" | "proposed" | "look_here" | "present" | "not_present" | "again" | "";
+        };
+        ScreenDecision: {
+            compound_id: string;
+            print: string;
+            sample: string;
+            why?: string;
+            /** @enum {string} */
+            word: "nothing" | "below_limit" | "proposed" | "look_here" | "present" | "not_present" | "again" | "";
+        };
+        ScreenDecisions: {
+            decisions: components["schemas"]["ScreenDecision"][];
+        };
+        ScreenEvidence: {
+            channel: string;
+            compound: string;
+            compound_id: string;
+            evidence: components["schemas"]["InjectionEvidence"];
+            expected_min: number;
+            from_min: number;
+            ions: components["schemas"]["ScreenIon"][];
+            kind?: string;
+            limit: number;
+            limit_unit: string;
+            own: components["schemas"]["ScreenPiece"];
+            reference: number[][];
+            sample: string;
+            says: string;
+            spectrum: number[][];
+            standard: components["schemas"]["ScreenPiece"];
+            standard_in?: string;
+            to_min: number;
+            unit: string;
+        };
+        ScreenIon: {
+            expected: components["schemas"]["ScreenPiece"];
+            of: string;
+            trace: components["schemas"]["ScreenPiece"];
+        };
+        ScreenMark: {
+            expected?: number | null;
+            high: number | null;
+            inside: boolean;
+            /** @enum {string} */
+            kind: "retention" | "spectrum" | "ratio" | "signal_to_noise";
+            low: number | null;
+            of?: string;
+            signal_to_noise?: number | null;
+            value: number | null;
+        };
+        ScreenPiece: {
+            times_min: number[];
+            values: number[];
+        };
+        ScreenRules: {
+            least_match: number;
+            least_signal_to_noise: number;
+            limits?: {
+                [key: string]: number;
+            };
+            only?: string[];
+            retention_min: number;
+        };
+        Screened: {
+            compounds: components["schemas"]["ScreenedCompound"][];
+            rules: components["schemas"]["ScreenRules"];
+            samples: components["schemas"]["ScreenedSample"][];
+        };
+        ScreenedCell: {
+            decision?: components["schemas"]["ScreenDecided"] | null;
+            evidence: components["schemas"]["InjectionEvidence"][];
+            others: number;
+            print: string;
+            shown: number;
+            stale?: boolean;
+            /** @enum {string} */
+            word: "nothing" | "below_limit" | "proposed" | "look_here" | "present" | "not_present" | "again" | "";
+        };
+        ScreenedCompound: {
+            expected_min: number;
+            id: string;
+            name: string;
+            ratios: string[];
+        };
+        ScreenedSample: {
+            cells: components["schemas"]["ScreenedCell"][];
+            injection_ids: string[];
+            name: string;
         };
         SeenSignal: {
             from_min: number;
@@ -5072,6 +5218,40 @@ export interface operations {
             };
         };
     };
+    screenEvidence: {
+        parameters: {
+            query?: {
+                compound?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+                injection: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What speaks for and against a compound in an injection: traces, spectra, numbers */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScreenEvidence"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     signalsOf: {
         parameters: {
             query?: never;
@@ -6516,6 +6696,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Ridge"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    screening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Every target in every sample with the evidence, and what persons said */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Screened"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decideScreening: {
+        parameters: {
+            query?: never;
+            header: {
+                "If-Match": string;
+            };
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScreenDecisions"];
+            };
+        };
+        responses: {
+            /** @description Say that compounds are present in samples, or not, all of it or nothing; an empty word takes back */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
                 };
             };
             /** @description What is wrong and what to do */

@@ -74,6 +74,20 @@ export const ask = {
         }),
       ),
   }),
+  screening: (batch: string, revision: number) => ({
+    queryKey: ["screening", batch, revision],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/screening", { params: { path: { batch } } })),
+  }),
+  screenEvidence: (batch: string, revision: number, injection: string, compound: string) => ({
+    queryKey: ["evidence", batch, revision, injection, compound],
+    enabled: injection !== "" && compound !== "",
+    placeholderData: <T>(before: T) => before,
+    queryFn: () =>
+      answer(
+        api.GET("/api/batches/{batch}/injections/{injection}/screening", { params: { path: { batch, injection }, query: { compound } } }),
+      ),
+  }),
   spectraMap: (batch: string, injection: string) => ({
     queryKey: ["map", batch, injection],
     gcTime: 60_000,

@@ -13,6 +13,7 @@ import {
   type Method,
   type LookingView,
   type OwnColumn,
+  type ScreenDecision,
   type View,
   type WholeWayAsk,
 } from "../api/client";
@@ -262,6 +263,15 @@ class Desk {
     return this.change(
       "curve changed",
       (params) => answer(api.PUT("/api/batches/{batch}/choices", { params, body: { choices, reason } })),
+      (view) => view.batch.choices,
+    );
+  }
+
+  /** Says that compounds are present in samples, or not; all of it or nothing. */
+  decide(decisions: ScreenDecision[], what: string) {
+    return this.change(
+      what,
+      (params) => answer(api.POST("/api/batches/{batch}/screening", { params, body: { decisions } })),
       (view) => view.batch.choices,
     );
   }

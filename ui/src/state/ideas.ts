@@ -7,6 +7,7 @@ export const ideas = {
   Enter: "keep what is selected or previewed",
   "shift+Enter": "keep all that stand without doubt; Peaks: try the first of what is proposed",
   x: "not this one: leave out, refuse, ignore",
+  q: "put on the list to inject again",
   Escape: "discard what is previewed; select nothing; close",
   Delete: "remove, undoable",
   b: "as it was, while held",

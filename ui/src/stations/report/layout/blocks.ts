@@ -45,6 +45,7 @@ export const kinds: Record<string, Kind> = {
   groups: { word: "Groups", says: "sums of compounds", options: ["title"] },
   summary: { word: "Summary", says: "statistics over injections", options: ["title", "measures", "compounds", "by", "statistics"] },
   checks: { word: "Checks", says: "recoveries and their limits", options: ["title", "compounds"] },
+  screening: { word: "Screening", says: "present or not, with the evidence", options: ["title", "compounds"] },
   notices: { word: "Notices", says: "what wants a remark", options: ["title"] },
   record: { word: "Record", says: "what was changed by hand", options: ["title"] },
   text: { word: "Text", says: "words with values", options: ["title", "text", "size", "align", "missing"] },
