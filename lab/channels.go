@@ -19,9 +19,12 @@ type ChannelAsked struct {
 	Unit  string        `json:"unit,omitempty"`
 	Kind  channels.Kind `json:"kind,omitempty"`
 	Words string        `json:"words,omitempty"`
+	// Of are channels of the method, by id: the two of a ratio, the one that the blank is taken off.
+	Of []string `json:"of,omitempty"`
 }
 
-func (a ChannelAsked) signal() (channels.Signal, error) {
+// signal is the one that is asked for; m holds the channels that it may be made of.
+func (a ChannelAsked) signal(m batch.Method) (channels.Signal, error) {
 	switch a.Kind {
 	case channels.Ions:
 		return channels.ParseIons(a.Words)
@@ -31,6 +34,13 @@ func (a ChannelAsked) signal() (channels.Signal, error) {
 		return channels.ParseProduct(a.Words)
 	}
 	s := channels.Signal{Kind: a.Kind, Name: a.Name, Unit: a.Unit}
+	for _, id := range a.Of {
+		c, known := m.Channel(id)
+		if !known || id == "" {
+			return s, fmt.Errorf("the method has no channel %q", id)
+		}
+		s.Parts = append(s.Parts, c.Signal)
+	}
 	if s.Chosen() {
 		return s, fmt.Errorf("a channel needs the name of its signal")
 	}
@@ -39,7 +49,11 @@ func (a ChannelAsked) signal() (channels.Signal, error) {
 
 // AddChannel processes one more signal, in a new version of the method. What is processed already is refused, so that asking twice makes no twin.
 func (l *Lab) AddChannel(ctx context.Context, batchID string, revision int, asked ChannelAsked, who string) (store.Batch, error) {
-	s, err := asked.signal()
+	now, err := l.Batch(ctx, batchID)
+	if err != nil {
+		return store.Batch{}, err
+	}
+	s, err := asked.signal(now.Version.Method)
 	if err != nil {
 		return store.Batch{}, refuseAt("/words", "%s", err)
 	}

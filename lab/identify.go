@@ -1,10 +1,12 @@
 package lab
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 
 	"yugen/core/batch"
 	"yugen/core/peaks"
@@ -15,7 +17,8 @@ import (
 
 // IdentifyAsked says which spectrum is taken, and how it is searched.
 type IdentifyAsked struct {
-	AtMin float64 `json:"at_min"` // the apex of a peak, or any moment
+	AtMin   float64 `json:"at_min"`            // the apex of a peak, or any moment
+	Channel string  `json:"channel,omitempty"` // of the peak, by id; empty is the first
 	// The stretch that the spectrum is the mean of, min; none is that of the peak above half its height.
 	FromMin *float64 `json:"from_min,omitempty"`
 	ToMin   *float64 `json:"to_min,omitempty"`
@@ -103,12 +106,13 @@ func (l *Lab) Identify(ctx context.Context, batchID, injectionID string, asked I
 	if err != nil {
 		return out, err
 	}
-	run, err := l.massesOf(ctx, in)
+	run, err := l.anySpectra(ctx, in)
 	if err != nil {
 		return out, err
 	}
-	peak := peakAt(p, injectionID, asked.AtMin)
-	if err := out.take(run, peak, peaksOf(p, injectionID), asked); err != nil {
+	out.Kind = run.Describe().Kind
+	peak := peakAt(p, injectionID, asked.Channel, asked.AtMin)
+	if err := out.take(run, peak, allPeaks(p, injectionID), asked); err != nil {
 		return out, err
 	}
 	out.Unit = run.Describe().Unit
@@ -156,10 +160,10 @@ func (l *Lab) runOf(ctx context.Context, in store.Injection, what string, is fun
 	return nil, fmt.Errorf("%s of %s: %w", what, in.Name, store.ErrNotFound)
 }
 
-// peakAt is the peak of the first channel that holds a moment; nil where none does.
-func peakAt(p Processed, injectionID string, atMin float64) *peaks.Peak {
+// peakAt is the peak of a channel that holds a moment; nil where none does.
+func peakAt(p Processed, injectionID, channelID string, atMin float64) *peaks.Peak {
 	var best *batch.NamedPeak
-	list := peaksOf(p, injectionID)
+	list := peaksOf(p, injectionID, channelID)
 	for k := range list {
 		if q := &list[k]; q.StartMin <= atMin && atMin <= q.EndMin && (best == nil || math.Abs(q.ApexMin-atMin) < math.Abs(best.ApexMin-atMin)) {
 			best = q
@@ -171,14 +175,33 @@ func peakAt(p Processed, injectionID string, atMin float64) *peaks.Peak {
 	return nil
 }
 
-// peaksOf are the peaks of the first channel of an injection.
-func peaksOf(p Processed, injectionID string) []batch.NamedPeak {
+// peaksOf are the peaks of a channel of an injection; of an empty name, or one that it does not have, those of the first.
+func peaksOf(p Processed, injectionID, channelID string) []batch.NamedPeak {
 	for k := range p.Result.Injections {
-		if p.Result.Injections[k].ID == injectionID {
-			return p.Result.Injections[k].Peaks
+		in := &p.Result.Injections[k]
+		if in.ID != injectionID {
+			continue
 		}
+		for _, c := range in.EachChannel() {
+			if c.Channel == channelID {
+				return c.Peaks
+			}
+		}
+		return in.Peaks
 	}
 	return nil
+}
+
+// allPeaks are the peaks of all channels of an injection: what elutes in any of them is no background.
+func allPeaks(p Processed, injectionID string) (list []batch.NamedPeak) {
+	for k := range p.Result.Injections {
+		if in := &p.Result.Injections[k]; in.ID == injectionID {
+			for _, c := range in.EachChannel() {
+				list = append(list, c.Peaks...)
+			}
+		}
+	}
+	return list
 }
 
 // halfWidth is half the width of a peak at half its height, min; without a peak it is that of an ordinary one.
@@ -240,8 +263,8 @@ func beside(atMin, half float64, peak *peaks.Peak, others []batch.NamedPeak) [][
 	if peak != nil {
 		b.start, b.end = math.Min(b.start, peak.StartMin), math.Max(b.end, peak.EndMin)
 	}
-	for k := range others {
-		if peak == nil || others[k].Number != peak.Number {
+	for k := range others { // what has its apex there is the same compound in another channel
+		if peak == nil || math.Abs(others[k].ApexMin-peak.ApexMin) > half {
 			b.others = append(b.others, others[k].Peak)
 		}
 	}
@@ -329,6 +352,9 @@ func scansOf(run *raw.Run, fromMin, toMin float64) ([]spectra.Scan, error) {
 
 // search looks for the spectrum in all libraries.
 func (l *Lab) search(ctx context.Context, out *Identified, asked IdentifyAsked) error {
+	if out.Kind == spectra.Wavelength {
+		return l.searchWavelengths(ctx, out, asked)
+	}
 	library, entries, err := l.searched(ctx, *asked.Weights)
 	if err != nil {
 		return err
@@ -344,14 +370,47 @@ func (l *Lab) search(ctx context.Context, out *Identified, asked IdentifyAsked) 
 	for _, h := range library.Search(query, asked.Within, asked.Hits) {
 		e := entries[h.Place]
 		hit := SpectrumHit{LibraryEntry: e, Forward: 100 * h.Forward, Reverse: 100 * h.Reverse, Matched: h.Matched, Strange: strange(query, library.Entries[h.Place].Lines, asked.Within)}
-		if out.Index != nil && e.Index != nil {
-			off := *out.Index - *e.Index
-			combined := hit.Forward * math.Exp(-off*off/(8*likeIndex*likeIndex))
-			hit.Off, hit.Combined = &off, &combined
-		}
-		out.Hits = append(out.Hits, hit)
+		out.add(hit)
 	}
 	return nil
+}
+
+// searchWavelengths looks for spectra of wavelengths, by the cosine of the contrast angle; there are never so many that an index were worth while.
+func (l *Lab) searchWavelengths(ctx context.Context, out *Identified, asked IdentifyAsked) error {
+	entries, err := l.ofKind(ctx, spectra.Wavelength)
+	if err != nil {
+		return err
+	}
+	out.Of = len(entries)
+	query, err := spectra.SpectrumOf(spectra.Wavelength, out.Peaks)
+	if err != nil || len(query) == 0 {
+		return err
+	}
+	for _, hit := range likeWavelengths(query, entries, asked.Hits) {
+		out.add(hit)
+	}
+	return nil
+}
+
+// likeWavelengths are the entries most like a spectrum of wavelengths.
+func likeWavelengths(query spectra.Lines, entries []LibraryEntry, most int) []SpectrumHit {
+	list := make([]SpectrumHit, len(entries))
+	for k, e := range entries {
+		like := 100 * spectra.Likeness(spectra.Wavelength, query, e.entry().Lines, spectra.Usual, spectra.UsualWithin)
+		list[k] = SpectrumHit{LibraryEntry: e, Forward: like, Reverse: like, Matched: len(query)}
+	}
+	slices.SortStableFunc(list, func(a, b SpectrumHit) int { return cmp.Compare(b.Forward, a.Forward) })
+	return list[:min(most, len(list))]
+}
+
+// add puts a hit to the others, with how far off its index is.
+func (i *Identified) add(hit SpectrumHit) {
+	if i.Index != nil && hit.Index != nil {
+		off := *i.Index - *hit.Index
+		combined := hit.Forward * math.Exp(-off*off/(8*likeIndex*likeIndex))
+		hit.Off, hit.Combined = &off, &combined
+	}
+	i.Hits = append(i.Hits, hit)
 }
 
 // strange is the share of the heights in lines without a partner, in percent.
@@ -373,6 +432,28 @@ func strange(query, entry spectra.Lines, within float64) float64 {
 	return 100 * alone / total
 }
 
+// Broad bands of wavelengths are much more alike than lines of masses: they differ in the last points of a match.
+const (
+	nothingLikeWavelengths = 95.0 // 18 degrees
+	alikeWavelengths       = 0.2
+)
+
+// least is the match below which nothing is like the spectrum.
+func (i Identified) least() float64 {
+	if i.Kind == spectra.Wavelength {
+		return nothingLikeWavelengths
+	}
+	return nothingLike
+}
+
+// alike is how near two matches are that tell nothing apart.
+func (i Identified) alike() float64 {
+	if i.Kind == spectra.Wavelength {
+		return alikeWavelengths
+	}
+	return alikeWithin
+}
+
 // verdict says what spectra and index say together, and what they do not.
 func (i Identified) verdict() string {
 	var hits []SpectrumHit
@@ -386,12 +467,12 @@ func (i Identified) verdict() string {
 		return "There is no signal here that a spectrum could be taken of."
 	case i.Of == 0:
 		return "There is no library yet to look in."
-	case len(hits) == 0 || hits[0].Forward < nothingLike:
+	case len(hits) == 0 || hits[0].Forward < i.least():
 		return "Nothing like it is in these libraries."
 	}
 	best := hits[0]
 	agrees := func(h SpectrumHit) bool { return h.Off != nil && math.Abs(*h.Off) <= likeIndex }
-	if len(hits) > 1 && best.Forward-hits[1].Forward < alikeWithin {
+	if len(hits) > 1 && best.Forward-hits[1].Forward < i.alike() {
 		second := hits[1]
 		switch {
 		case agrees(best) && !agrees(second) && second.Off != nil:

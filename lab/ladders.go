@@ -65,3 +65,17 @@ func (l *Lab) PutLadderAway(ctx context.Context, batchID, name, who string) ([]K
 	}
 	return l.Ladders(ctx, batchID)
 }
+
+// maxApexes bounds the peaks that a ladder is held against.
+const maxApexes = 5000
+
+// CheckLadder says what speaks against a ladder, by itself and by the peaks of an injection of its alkanes. Nothing is written.
+func (l *Lab) CheckLadder(one compounds.Ladder, apexesMin []float64) (compounds.LadderCheck, error) {
+	if err := one.Validate(); err != nil {
+		return compounds.LadderCheck{}, refuseAt("/ladder", "%s", err)
+	}
+	if len(apexesMin) > maxApexes {
+		return compounds.LadderCheck{}, refuseAt("/apexes_min", "a ladder is held against at most %d peaks", maxApexes)
+	}
+	return one.Check(apexesMin), nil
+}

@@ -120,7 +120,7 @@ func (l *Lab) AddSpectrum(ctx context.Context, e LibraryEntry, who string) (Libr
 	if e.Name == "" || utf8.RuneCountInString(e.Name) > 200 {
 		return LibraryTaken{Twice: []string{}}, refuseAt("/name", "a spectrum needs a name of at most 200 letters")
 	}
-	if _, err := spectra.LinesOf(e.Peaks); err != nil {
+	if _, err := spectra.SpectrumOf(e.Kind, e.Peaks); err != nil {
 		return LibraryTaken{Twice: []string{}}, refuseAt("/peaks", "%s", err)
 	}
 	return l.addSpectra(ctx, name, []LibraryEntry{e}, who, e.Name)
@@ -215,7 +215,7 @@ func (l *Lab) LibraryFile(ctx context.Context, name, as string) ([]byte, error) 
 }
 
 func (e LibraryEntry) entry() spectra.Entry {
-	lines, _ := spectra.LinesOf(e.Peaks) // which were checked when they came
+	lines, _ := spectra.SpectrumOf(e.Kind, e.Peaks) // which were checked when they came
 	return spectra.Entry{ID: e.ID, Name: e.Name, Kind: e.Kind, Lines: lines, Index: e.Index, Formula: e.Formula, Mass: e.Mass, Source: e.Source, Conditions: e.Conditions}
 }
 

@@ -85,18 +85,6 @@ func (l *Lab) anySpectra(ctx context.Context, in store.Injection) (*raw.Run, err
 	return run, err
 }
 
-// peaksAround are the peaks of the channel in which a compound was found, and its own.
-func peaksAround(in *batch.Injected, compoundID string) (own *batch.NamedPeak, others []batch.NamedPeak) {
-	for _, channel := range in.EachChannel() {
-		for k := range channel.Peaks {
-			if channel.Peaks[k].CompoundID == compoundID {
-				return &channel.Peaks[k], channel.Peaks
-			}
-		}
-	}
-	return nil, nil
-}
-
 // percentLike is how like two spectra are, 0 to 100.
 func percentLike(kind spectra.Kind, a, b spectra.Lines) *float64 {
 	v := 100 * spectra.Likeness(kind, a, b, spectra.Usual, spectra.UsualWithin)

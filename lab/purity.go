@@ -19,8 +19,13 @@ type PeakPurity struct {
 	Apex  []float64 `json:"apex"`
 	Front []float64 `json:"front"`
 	Tail  []float64 `json:"tail"`
-	Unit  string    `json:"unit"`
-	Says  string    `json:"says"`
+	// Rest is what remains where the spectrum turns, after as much of that at the apex is taken off as can be there; RestPercent is its share of the signal there,
+	// RestLike what it is like in the libraries. They are empty where the peak is one compound.
+	Rest        []float64     `json:"rest"`
+	RestPercent float64       `json:"rest_percent"`
+	RestLike    []SpectrumHit `json:"rest_like"`
+	Unit        string        `json:"unit"`
+	Says        string        `json:"says"`
 }
 
 // wavelengthsOf are the spectra of wavelengths of an injection.
@@ -29,8 +34,8 @@ func (l *Lab) wavelengthsOf(ctx context.Context, in store.Injection) (*raw.Run, 
 }
 
 // PurityAt holds the spectra across the peak at a moment against that at its apex.
-func (l *Lab) PurityAt(ctx context.Context, batchID, injectionID string, atMin float64) (PeakPurity, error) {
-	out := PeakPurity{Axis: []float64{}, Apex: []float64{}, Front: []float64{}, Tail: []float64{}}
+func (l *Lab) PurityAt(ctx context.Context, batchID, injectionID, channelID string, atMin float64) (PeakPurity, error) {
+	out := PeakPurity{Axis: []float64{}, Apex: []float64{}, Front: []float64{}, Tail: []float64{}, Rest: []float64{}, RestLike: []SpectrumHit{}}
 	out.Scans = []spectra.PurityScan{}
 	p, err := l.Process(ctx, batchID)
 	if err != nil {
@@ -44,7 +49,7 @@ func (l *Lab) PurityAt(ctx context.Context, batchID, injectionID string, atMin f
 	if err != nil {
 		return out, err
 	}
-	peak := peakAt(p, injectionID, atMin)
+	peak := peakAt(p, injectionID, channelID, atMin)
 	if peak == nil {
 		out.Says = "There is no peak here whose spectra could be compared."
 		return out, nil
@@ -55,7 +60,7 @@ func (l *Lab) PurityAt(ctx context.Context, batchID, injectionID string, atMin f
 		return out, err
 	}
 	var before, after []spectra.Scan
-	for _, s := range beside(peak.ApexMin, half, peak, peaksOf(p, injectionID)) {
+	for _, s := range beside(peak.ApexMin, half, peak, allPeaks(p, injectionID)) {
 		scans, err := scansOf(run, s[0], s[1])
 		if err != nil {
 			return out, err
@@ -78,7 +83,21 @@ func (l *Lab) PurityAt(ctx context.Context, batchID, injectionID string, atMin f
 	}
 	out.Axis, out.Apex, out.Front, out.Tail = spectra.AtHalf(across, before, after)
 	out.Says = saysOf(out.Purity)
-	return out, nil
+	if !out.Impure {
+		return out, nil
+	}
+	rest, share := spectra.Rest(across, before, after, out.Purity)
+	if len(rest) == 0 {
+		return out, nil
+	}
+	out.Rest, out.RestPercent = rest, 100*share
+	entries, err := l.ofKind(ctx, spectra.Wavelength)
+	lines := make(spectra.Lines, len(rest))
+	for k, v := range rest {
+		lines[k] = spectra.Line{At: out.Axis[k], Height: v}
+	}
+	out.RestLike = likeWavelengths(lines, entries, mostLikeRest)
+	return out, err
 }
 
 // saysOf is what the angles say, and what they do not.
@@ -104,6 +123,9 @@ type SpectraMap struct {
 	Axis   []float64    `json:"axis"`      // nm or m/z of the rows
 	Values [][]float64  `json:"values"`    // rows × columns: the value furthest from nothing in each cell
 }
+
+// mostLikeRest is how many entries are told that what remains is like.
+const mostLikeRest = 3
 
 // Bounds of a map.
 const (

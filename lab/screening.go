@@ -156,7 +156,7 @@ func (w *screenWork) spectrum(ctx context.Context, id string, c compounds.Compou
 
 func (w *screenWork) take(ctx context.Context, id string, c compounds.Compound) (takenSpectrum, error) {
 	at := slices.IndexFunc(w.p.Result.Injections, func(in batch.Injected) bool { return in.ID == id })
-	peak, others := peaksAround(&w.p.Result.Injections[at], c.ID)
+	peak, others := w.p.Result.Injections[at].PeakOf(c.ID), allPeaks(w.p, id)
 	if peak == nil {
 		return takenSpectrum{}, nil
 	}

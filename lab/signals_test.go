@@ -203,3 +203,43 @@ func TestTheSpectrumAtAMoment(t *testing.T) {
 		t.Errorf("a file without spectra: %v", err)
 	}
 }
+
+// A ratio of two wavelengths and a signal less the blank are channels like any other: processed, with peaks, the same definition once.
+func TestRatiosAndLessTheBlankAreChannels(t *testing.T) {
+	l, _ := demo(t)
+	ctx := t.Context()
+	id := coloursOf(t, l)
+	must[store.Batch](t)(l.AddChannel(ctx, id, 0, ChannelAsked{Kind: channels.Ratio, Of: []string{"nm-428", "nm-412"}}, who))
+	b := must[store.Batch](t)(l.AddChannel(ctx, id, 0, ChannelAsked{Kind: channels.LessBlank, Of: []string{"nm-428"}}, who))
+	for says, asked := range map[string]ChannelAsked{
+		"428 ± 3 nm ÷ 412 ± 3 nm is processed already": {Kind: channels.Ratio, Of: []string{"nm-428", "nm-412"}},
+		"no channel \"nm-999\"":                        {Kind: channels.LessBlank, Of: []string{"nm-999"}},
+		"of 2 signals, not of 1":                       {Kind: channels.Ratio, Of: []string{"nm-428"}},
+		"cannot be part of another one":                {Kind: channels.LessBlank, Of: []string{"428-3-nm-less-the-blank"}},
+	} {
+		if _, err := l.AddChannel(ctx, id, 0, asked, who); err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("%+v: %v", asked, err)
+		}
+	}
+	r := must[Processed](t)(l.Process(ctx, id)).Result
+	further := func(injection int, title string) *batch.Integrated {
+		for k := range r.Injections[injection].Further {
+			if f := &r.Injections[injection].Further[k]; f.Trace == title {
+				return f
+			}
+		}
+		return nil
+	}
+	plain, less := further(7, "428 ± 3 nm"), further(7, "428 ± 3 nm less the blank")
+	if plain == nil || less == nil || len(plain.Peaks) == 0 || len(less.Peaks) != len(plain.Peaks) || math.Abs(less.Peaks[0].AreaS/plain.Peaks[0].AreaS-1) > 0.01 {
+		t.Fatalf("%+v, less the blank %+v", plain, less)
+	}
+	if further(0, "428 ± 3 nm less the blank") != nil {
+		t.Error("a blank is taken less itself")
+	}
+	// At the apex of tartrazine the two wavelengths stand as its spectrum has them.
+	ratio := must[signal.Trace](t)(l.TraceOf(ctx, id, b.Injections[7].ID, Asked{Channel: "428-3-nm-412-3-nm"}))
+	if v := ratio.ValueAt(60 * 2.055); math.Abs(v-1.08) > 0.03 {
+		t.Errorf("428 ÷ 412 nm of tartrazine is %g", v)
+	}
+}

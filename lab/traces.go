@@ -23,6 +23,8 @@ func (l *Lab) signalOf(ctx context.Context, in store.Injection, def channels.Sig
 	switch {
 	case in.Typed != nil:
 		return batch.Signal{}, refuse("%s was typed; there is no trace of it", in.Name)
+	case def.Kind == channels.Ratio, def.Kind == channels.LessBlank:
+		return l.combined(ctx, in, def)
 	case def.Derived():
 		return l.derived(ctx, in, def)
 	case def.Chosen():
@@ -64,6 +66,38 @@ func (l *Lab) recorded(ctx context.Context, in store.Injection, place int) (batc
 			tr, err = t.Trace(rawHash, position)
 			return err
 		})
+		return tr, err
+	})
+}
+
+// combined computes a signal from two others: a ratio of an injection's own, or one less that of the blank nearest before it in the run.
+func (l *Lab) combined(ctx context.Context, in store.Injection, def channels.Signal) (batch.Signal, error) {
+	if err := def.Validate(); err != nil {
+		return batch.Signal{}, refuse("%s", err)
+	}
+	other, part, join := in, def.Parts[0], channels.LessOf
+	if def.Kind == channels.Ratio {
+		part, join = def.Parts[1], channels.RatioOf
+	} else {
+		if in.Blank == nil || in.Blank.Typed != nil {
+			return batch.Signal{}, fmt.Errorf("%w: %s, as there is no blank beside it", errNoSignal, def.Title())
+		}
+		other = *in.Blank
+	}
+	a, err := l.signalOf(ctx, in, def.Parts[0])
+	if err != nil {
+		return batch.Signal{}, err
+	}
+	b, err := l.signalOf(ctx, other, part)
+	if err != nil {
+		return batch.Signal{}, err
+	}
+	return l.traces.get(traceKey{a.Hash + "+" + b.Hash, def.Key()}, func() (signal.Trace, error) {
+		tr, err := join(a.Trace, b.Trace)
+		if errors.Is(err, channels.ErrApart) {
+			return tr, fmt.Errorf("%w: %s, as %w", errNoSignal, def.Title(), err)
+		}
+		tr.Name = def.Title()
 		return tr, err
 	})
 }

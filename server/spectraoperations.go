@@ -18,6 +18,19 @@ type LadderText struct {
 	Text string `json:"text"`
 }
 
+// LadderChecked is a ladder that is held against the peaks of an injection.
+type LadderChecked struct {
+	Ladder    compounds.Ladder `json:"ladder"`
+	ApexesMin []float64        `json:"apexes_min"`
+}
+
+// IonsKept is a list of ions that is to be kept.
+type IonsKept struct {
+	Name  string   `json:"name"`
+	Class string   `json:"class,omitempty"`
+	Ions  []string `json:"ions"`
+}
+
 // ScreenDecisions are what a person says of compounds in samples.
 type ScreenDecisions struct {
 	Decisions []batch.ScreenDecision `json:"decisions"`
@@ -38,12 +51,12 @@ func (s *server) spectraOperations(view func(*call, store.Batch, error) (any, er
 		{http.MethodPost, "/batches/:batch/rejections", "rejectName", "Say that the peak at a time is not what a library proposes; without a reason the rejection is taken back", nil, &lab.Rejection{}, []lab.Rejection{}, func(c *call, body any) (any, error) {
 			return s.lab.RejectName(c.Request().Context(), c.Param("batch"), *body.(*lab.Rejection), c.who)
 		}},
-		{http.MethodGet, "/batches/:batch/injections/:injection/purity", "purity", "Whether the peak at a moment is one compound, by its spectra of wavelengths", []string{"at"}, nil, lab.PeakPurity{}, func(c *call, _ any) (any, error) {
+		{http.MethodGet, "/batches/:batch/injections/:injection/purity", "purity", "Whether the peak at a moment is one compound, by its spectra of wavelengths", []string{"at", "channel"}, nil, lab.PeakPurity{}, func(c *call, _ any) (any, error) {
 			at, err := strconv.ParseFloat(c.QueryParam("at"), 64)
 			if err != nil {
 				return nil, problem{Status: http.StatusBadRequest, Detail: "at is a moment in minutes."}
 			}
-			return s.lab.PurityAt(c.Request().Context(), c.Param("batch"), c.Param("injection"), at)
+			return s.lab.PurityAt(c.Request().Context(), c.Param("batch"), c.Param("injection"), c.QueryParam("channel"), at)
 		}},
 		{http.MethodGet, "/batches/:batch/injections/:injection/map", "spectraMap", "The signal of an injection over time and wavelength, or m/z", nil, nil, lab.SpectraMap{}, func(c *call, _ any) (any, error) {
 			return s.lab.MapOf(c.Request().Context(), c.Param("batch"), c.Param("injection"))
@@ -70,6 +83,17 @@ func (s *server) spectraOperations(view func(*call, store.Batch, error) (any, er
 				return s.lab.PutLadderAway(c.Request().Context(), c.Param("batch"), k.Name, c.who)
 			}
 			return s.lab.KeepLadder(c.Request().Context(), c.Param("batch"), k.Name, *k.Ladder, c.who)
+		}},
+		{http.MethodPost, "/ladders/check", "checkLadder", "What speaks against a ladder: rungs out of line, and how far the alkanes of an injection stand from it", nil, &LadderChecked{}, compounds.LadderCheck{}, func(_ *call, body any) (any, error) {
+			c := body.(*LadderChecked)
+			return s.lab.CheckLadder(c.Ladder, c.ApexesMin)
+		}},
+		{http.MethodGet, "/batches/:batch/ions", "ionLists", "Lists of ions that the study keeps by name", nil, nil, []lab.KeptIons{}, func(c *call, _ any) (any, error) {
+			return s.lab.IonLists(c.Request().Context(), c.Param("batch"))
+		}},
+		{http.MethodPost, "/batches/:batch/ions", "keepIonList", "Keep ions by the name of a compound or class; without ions the list is taken away", nil, &IonsKept{}, []lab.KeptIons{}, func(c *call, body any) (any, error) {
+			k := body.(*IonsKept)
+			return s.lab.KeepIonList(c.Request().Context(), c.Param("batch"), lab.KeptIons{Name: k.Name, Class: k.Class, Ions: k.Ions}, c.who)
 		}},
 		{http.MethodGet, "/libraries", "libraries", "The libraries of spectra of the laboratory", nil, nil, []lab.KeptLibrary{}, func(c *call, _ any) (any, error) {
 			return s.lab.Libraries(c.Request().Context())

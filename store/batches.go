@@ -84,6 +84,22 @@ type Injection struct {
 	// More are the further files of the injection, one a detector. Trace counts the signals of all files.
 	More  []FurtherFile `json:"more,omitempty"`
 	Edits []peaks.Edit  `json:"edits"`
+	// Blank is the blank that its signals may be taken less of: the nearest before it in the run, else the first after; nil for a blank, and without one.
+	Blank *Injection `json:"-"`
+}
+
+// setBlanks points each injection to its blank.
+func setBlanks(list []Injection) {
+	for i := range list {
+		if list[i].Role == batch.Blank {
+			continue
+		}
+		for k := range list {
+			if list[k].Role == batch.Blank && (k < i || list[i].Blank == nil) {
+				list[i].Blank = &list[k]
+			}
+		}
+	}
 }
 
 // Studies lists all studies with their batches, in the order they were made.
@@ -321,6 +337,7 @@ func (t *Tx) Batch(id string) (Batch, error) {
 		b.Injections = append(b.Injections, in)
 		return nil
 	})
+	setBlanks(b.Injections)
 	if err != nil {
 		return b, err
 	}

@@ -21,6 +21,7 @@ const (
 	TrendNotes = "trends"     // marks and limits of trends
 	Ladder     = "ladder"     // retention times of alkanes
 	Rejections = "rejections" // what peaks are not, though a library says so
+	IonList    = "ions"       // ions to look at together
 )
 
 // DocumentAction marks changes of documents, on which no number of a batch stands.

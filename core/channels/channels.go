@@ -16,7 +16,7 @@ import (
 // Kind says where a signal comes from.
 type Kind string
 
-// The kinds. All but the recorded are derived from spectra.
+// The kinds. All but the recorded are derived: from spectra, and the last two from other signals.
 const (
 	Recorded   Kind = "" // by its name and unit among those that the files hold
 	TotalIon   Kind = "total_ion"
@@ -25,10 +25,12 @@ const (
 	Wavelength Kind = "wavelength"
 	Maximum    Kind = "maximum" // over all wavelengths
 	Product    Kind = "product" // of fragments: a precursor and one of its products
+	Ratio      Kind = "ratio"   // of two signals of an injection
+	LessBlank  Kind = "less_blank"
 )
 
 // Kinds lists them.
-var Kinds = []Kind{Recorded, TotalIon, BasePeak, Ions, Wavelength, Maximum, Product}
+var Kinds = []Kind{Recorded, TotalIon, BasePeak, Ions, Wavelength, Maximum, Product, Ratio, LessBlank}
 
 // Signal is a definition: the same twice is the same signal, in every injection. Its zero value is the signal that was chosen for each injection when its
 // file was taken in, the first detector.
@@ -40,6 +42,8 @@ type Signal struct {
 	Places []Place `json:"places,omitempty"`
 	// Level is that of the mass scans; 0 means 1, and of a product 2.
 	Level int `json:"level,omitempty"`
+	// Parts are the signals that a ratio is of, or the one that the blank's is taken off; neither kind itself.
+	Parts []Signal `json:"parts,omitempty"`
 }
 
 // Place is one m/z or wavelength (nm).
@@ -78,7 +82,7 @@ const (
 // Chosen tells whether the signal is the one that was chosen for each injection.
 func (s Signal) Chosen() bool { return s.Kind == Recorded && s.Name == "" && s.Unit == "" }
 
-// Derived tells whether it is computed from spectra.
+// Derived tells whether it is computed rather than recorded.
 func (s Signal) Derived() bool { return s.Kind != Recorded }
 
 var notInKey = regexp.MustCompile(`[^\p{L}\p{N}.]+`)
@@ -98,6 +102,9 @@ func (s Signal) Key() string {
 		return Key(s.Name, s.Unit)
 	}
 	key := string(s.Kind)
+	for _, of := range s.Parts {
+		key += " (" + of.Key() + ")"
+	}
 	for _, p := range s.Places {
 		key += " " + p.String()
 	}
@@ -131,8 +138,20 @@ func (s Signal) Title() string {
 		return s.placesText() + " nm"
 	case Product:
 		return "m/z " + s.Places[0].String() + " → " + s.Places[1].String() + level
+	case Ratio:
+		return s.Parts[0].partTitle() + " ÷ " + s.Parts[1].partTitle()
+	case LessBlank:
+		return s.Parts[0].partTitle() + " less the blank"
 	}
 	return s.Name
+}
+
+// partTitle is the title as part of another one.
+func (s Signal) partTitle() string {
+	if s.Chosen() {
+		return "first channel"
+	}
+	return s.Title()
 }
 
 // level is that of the mass scans that the signal is derived from.
@@ -163,8 +182,19 @@ func (s Signal) Validate() error {
 	if len(s.Name) > maxText || len(s.Unit) > maxText {
 		return fmt.Errorf("signal: its name and unit have at most %d characters", maxText)
 	}
+	if want := map[Kind]int{Ratio: 2, LessBlank: 1}[s.Kind]; len(s.Parts) != want {
+		return fmt.Errorf("signal: a %q is of %d signals, not of %d", s.Kind, want, len(s.Parts))
+	}
+	for _, of := range s.Parts {
+		if len(of.Parts) > 0 || of.Kind == Ratio || of.Kind == LessBlank {
+			return fmt.Errorf("signal: %s cannot be part of another one", of.partTitle())
+		}
+		if err := of.Validate(); err != nil {
+			return err
+		}
+	}
 	switch s.Kind {
-	case Recorded, TotalIon, BasePeak, Maximum:
+	case Recorded, TotalIon, BasePeak, Maximum, Ratio, LessBlank:
 		return nil
 	case Ions, Wavelength, Product:
 	default:
@@ -241,6 +271,9 @@ func (s Signal) Of(r spectra.Source) (timesS, values []float64, err error) {
 
 // Source is the first run of spectra of the kind and level that the signal is derived from.
 func (s Signal) Source(from []spectra.Source) (spectra.Source, error) {
+	if s.Kind == Ratio || s.Kind == LessBlank { // which are made of signals, not of spectra
+		from = nil
+	}
 	wavelengths := s.Kind == Wavelength || s.Kind == Maximum
 	for _, r := range from {
 		about := r.Describe()

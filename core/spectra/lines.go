@@ -40,6 +40,31 @@ func LinesOf(pairs [][2]float64) (Lines, error) {
 	return out, nil
 }
 
+// SpectrumOf takes a spectrum of a kind as it comes from elsewhere. Of wavelengths it keeps what is 0 or, less a baseline, below it: that a compound does not absorb
+// there is part of what it looks like.
+func SpectrumOf(kind Kind, pairs [][2]float64) (Lines, error) {
+	if kind != Wavelength {
+		return LinesOf(pairs)
+	}
+	list := make(Lines, 0, len(pairs))
+	for k, p := range pairs {
+		switch {
+		case math.IsNaN(p[0]) || math.IsInf(p[0], 0) || p[0] <= 0:
+			return nil, fmt.Errorf("point %d stands at %g, which is no wavelength", k+1, p[0])
+		case math.IsNaN(p[1]) || math.IsInf(p[1], 0):
+			return nil, fmt.Errorf("point %d has the height %g; it must be a finite number", k+1, p[1])
+		}
+		list = append(list, Line{p[0], p[1]})
+	}
+	sort.SliceStable(list, func(a, b int) bool { return list[a].At < list[b].At })
+	for k := 1; k < len(list); k++ {
+		if list[k].At == list[k-1].At {
+			return nil, fmt.Errorf("the wavelength %g is given twice", list[k].At)
+		}
+	}
+	return list, nil
+}
+
 // Pairs are lines as they are written.
 func (l Lines) Pairs() [][2]float64 {
 	pairs := make([][2]float64, len(l))

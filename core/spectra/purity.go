@@ -231,3 +231,54 @@ func middleOf(sorted []float64) float64 {
 	}
 	return (sorted[n/2-1] + sorted[n/2]) / 2
 }
+
+// Rest is what remains of the mean spectrum where a peak's spectra turn, after as much of the spectrum at its apex is taken off as can be there: so much that nowhere
+// less than nothing remains, by more than noise. share is how much of the signal there it is. Nothing is returned for a pure peak, or where nothing remains.
+func Rest(peak, before, after []Scan, p Purity) (rest []float64, share float64) {
+	if !p.Impure || len(peak) == 0 {
+		return nil, 0
+	}
+	base := newBaseline(before, after)
+	noise := base.noise(before, after)
+	total := make([]float64, len(peak))
+	var turned []float64
+	n := 0.0
+	for k, s := range peak {
+		values := base.less(s)
+		total[k] = norm(values)
+		if at := s.TimeS / 60; at < p.FromMin || at > p.ToMin {
+			continue
+		}
+		if turned == nil {
+			turned = make([]float64, len(values))
+		}
+		n++
+		for j, v := range values {
+			turned[j] += v
+		}
+	}
+	if n == 0 {
+		return nil, 0
+	}
+	apex := base.less(peak[strongest(total)])
+	highest := 0.0
+	for j := range turned {
+		turned[j] /= n
+		highest = math.Max(highest, apex[j])
+	}
+	most := math.Inf(1)
+	for j, a := range apex {
+		if a > 0.05*highest {
+			most = math.Min(most, (turned[j]+2*noise[j]/math.Sqrt(n))/a)
+		}
+	}
+	rest = make([]float64, len(turned))
+	for j := range rest {
+		rest[j] = turned[j] - math.Max(0, most)*apex[j]
+	}
+	whole := norm(turned)
+	if !(whole > 0) {
+		return nil, 0
+	}
+	return rest, norm(rest) / whole
+}

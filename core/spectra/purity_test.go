@@ -53,11 +53,13 @@ func TestTheLimitOfNoise(t *testing.T) {
 	}
 }
 
-// peakOf is a simulated run: a peak whose height over the noise at its best wavelength is so much, with a share of another compound at a resolution, whose
-// spectrum stands at an angle to the first; a gradient runs beneath.
-func peakOf(r *rand.Rand, heightOverNoise, share, resolution, angle float64) (peak, before, after []Scan) {
-	const n = 120
-	first, other := make([]float64, n), make([]float64, n)
+// shapeWidth is how many wavelengths a simulated spectrum has.
+const shapeWidth = 120
+
+// shapesAt are the spectra of two compounds that stand at an angle, in degrees.
+func shapesAt(angle float64) (first, other []float64) {
+	n := shapeWidth
+	first, other = make([]float64, n), make([]float64, n)
 	for k := range first {
 		first[k] = math.Exp(-math.Pow((float64(k)-40)/18, 2)) + 0.4*math.Exp(-math.Pow((float64(k)-85)/12, 2))
 		other[k] = math.Exp(-math.Pow((float64(k)-60)/25, 2))
@@ -78,6 +80,14 @@ func peakOf(r *rand.Rand, heightOverNoise, share, resolution, angle float64) (pe
 	for k := range other {
 		other[k] = length * (cos*u[k] + sin*across[k])
 	}
+	return first, other
+}
+
+// peakOf is a simulated run: a peak whose height over the noise at its best wavelength is so much, with a share of another compound at a resolution, whose
+// spectrum stands at an angle to the first; a gradient runs beneath.
+func peakOf(r *rand.Rand, heightOverNoise, share, resolution, angle float64) (peak, before, after []Scan) {
+	n := shapeWidth
+	first, other := shapesAt(angle)
 	const sigma = 4.0 // s, at 5 spectra a second: a peak of 16 s at the base has 80 spectra
 	apart := resolution * 4 * sigma
 	at := func(s float64) Scan {
@@ -85,7 +95,7 @@ func peakOf(r *rand.Rand, heightOverNoise, share, resolution, angle float64) (pe
 		a, b := heightOverNoise*(1-share)*math.Exp(-s*s/2/sigma/sigma), heightOverNoise*share*math.Exp(-(s-apart)*(s-apart)/2/sigma/sigma)
 		for k := range scan.Values {
 			scan.Axis[k] = 200 + 2*float64(k)
-			scan.Values[k] = a*first[k] + b*other[k] + 30 + 0.02*(s+60)*(1-float64(k)/n) + r.NormFloat64()
+			scan.Values[k] = a*first[k] + b*other[k] + 30 + 0.02*(s+60)*(1-float64(k)/float64(n)) + r.NormFloat64()
 		}
 		return scan
 	}
@@ -169,5 +179,27 @@ func TestPurityThatCannotBeTold(t *testing.T) {
 	}
 	if p, err := PurityOf(peak, before, nil); err != nil || p.Weak {
 		t.Errorf("with baseline on one side: weak %v, %v", p.Weak, err)
+	}
+}
+
+// What remains where a peak turns is the other compound's spectrum, as far as noise lets it be seen; of a pure peak nothing remains.
+func TestTheRestIsTheOtherCompound(t *testing.T) {
+	r := rand.New(rand.NewPCG(9, 1))
+	for _, share := range []float64{0.05, 0.2} {
+		peak, before, after := peakOf(r, 2000, share, 0.8, 40)
+		p, err := PurityOf(peak, before, after)
+		if err != nil || !p.Impure {
+			t.Fatalf("%v, %+v", err, p)
+		}
+		rest, of := Rest(peak, before, after, p)
+		_, other := shapesAt(40)
+		if angle := Angle(rest, other); angle > 25 || of <= 0 || of > 1 {
+			t.Errorf("a share of %g: the rest stands %.1f° from the other compound, %.2f of the signal", share, angle, of)
+		}
+	}
+	peak, before, after := peakOf(r, 2000, 0, 0.8, 40)
+	p, err := PurityOf(peak, before, after)
+	if rest, _ := Rest(peak, before, after, p); err != nil || rest != nil {
+		t.Errorf("of a pure peak %d wavelengths remain, %v", len(rest), err)
 	}
 }

@@ -69,7 +69,7 @@ func entryOf(block []record) (spectra.Entry, bool, error) {
 	for k := range pairs {
 		pairs[k] = [2]float64{scan.Axis[k], scan.Values[k]}
 	}
-	lines, err := spectra.LinesOf(pairs)
+	lines, err := spectra.SpectrumOf(file.Spectra[0].Kind, pairs)
 	if err != nil {
 		return spectra.Entry{}, false, &formats.Error{Line: block[0].at, Reason: f.text("TITLE") + ": " + err.Error()}
 	}

@@ -78,7 +78,7 @@ func readJSON(data []byte) ([]spectra.Entry, error) {
 		if id == "" || id == "null" {
 			id = strconv.Itoa(k + 1)
 		}
-		lines, err := Lines(e.Peaks)
+		lines, err := linesOf(e.Kind, e.Peaks)
 		if err != nil {
 			return nil, &formats.Error{Reason: fmt.Sprintf("spectrum %d, %s: %s", k+1, first(e.Name, id), err)}
 		}
@@ -104,7 +104,9 @@ func told(data []byte, err error) error {
 }
 
 // Lines takes pairs of m/z and intensity as they stand in JSON.
-func Lines(peaks [][]float64) (spectra.Lines, error) {
+func Lines(peaks [][]float64) (spectra.Lines, error) { return linesOf(spectra.Mass, peaks) }
+
+func linesOf(kind spectra.Kind, peaks [][]float64) (spectra.Lines, error) {
 	if len(peaks) > maxLines {
 		return nil, fmt.Errorf("it has %d lines; at most %d are read", len(peaks), maxLines)
 	}
@@ -115,7 +117,7 @@ func Lines(peaks [][]float64) (spectra.Lines, error) {
 		}
 		pairs[k] = [2]float64{p[0], p[1]}
 	}
-	return spectra.LinesOf(pairs)
+	return spectra.SpectrumOf(kind, pairs)
 }
 
 func first(texts ...string) string {
@@ -210,7 +212,7 @@ func csvEntry(row []string, at map[string]int) (spectra.Entry, error) {
 		pairs = append(pairs, []float64{mz, height})
 	}
 	var err error
-	e.Lines, err = Lines(pairs)
+	e.Lines, err = linesOf(e.Kind, pairs)
 	return e, err
 }
 

@@ -583,6 +583,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/ions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists of ions that the study keeps by name */
+        get: operations["ionLists"];
+        put?: never;
+        /** Keep ions by the name of a compound or class; without ions the list is taken away */
+        post: operations["keepIonList"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/joins": {
         parameters: {
             query?: never;
@@ -1918,6 +1936,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ladders/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What speaks against a ladder: rungs out of line, and how far the alkanes of an injection stand from it */
+        post: operations["checkLadder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ladders/read": {
         parameters: {
             query?: never;
@@ -2245,8 +2280,9 @@ export interface components {
         };
         ChannelAsked: {
             /** @enum {string} */
-            kind?: "" | "total_ion" | "base_peak" | "ions" | "wavelength" | "maximum" | "product";
+            kind?: "" | "total_ion" | "base_peak" | "ions" | "wavelength" | "maximum" | "product" | "ratio" | "less_blank";
             name?: string;
+            of?: string[];
             unit?: string;
             words?: string;
         };
@@ -2670,6 +2706,7 @@ export interface components {
         IdentifyAsked: {
             at_min: number;
             background?: number[][];
+            channel?: string;
             from_min?: number | null;
             hits?: number;
             plain?: boolean;
@@ -2776,6 +2813,11 @@ export interface components {
             amount: number;
             name: string;
         };
+        IonsKept: {
+            class?: string;
+            ions: string[];
+            name: string;
+        };
         Job: {
             batch_id?: string;
             done: number;
@@ -2797,6 +2839,13 @@ export interface components {
         };
         KeptFields: {
             fields: components["schemas"]["LabField"][];
+            name: string;
+            saved_at: string;
+            saved_by: string;
+        };
+        KeptIons: {
+            class?: string;
+            ions: string[];
             name: string;
             saved_at: string;
             saved_by: string;
@@ -2866,6 +2915,17 @@ export interface components {
             rungs: components["schemas"]["Rung"][];
             /** @enum {string} */
             scale: "linear" | "logarithmic";
+        };
+        LadderCheck: {
+            found: number;
+            odd: components["schemas"]["RungShift"][];
+            says: string;
+            shift: number | null;
+            shifts: components["schemas"]["RungShift"][];
+        };
+        LadderChecked: {
+            apexes_min: number[];
+            ladder: components["schemas"]["Ladder"];
         };
         LadderKept: {
             ladder: components["schemas"]["Ladder"] | null;
@@ -3307,6 +3367,9 @@ export interface components {
             front: number[];
             impure: boolean;
             largest_degrees: number;
+            rest: number[];
+            rest_like: components["schemas"]["SpectrumHit"][];
+            rest_percent: number;
             says: string;
             scans: components["schemas"]["PurityScan"][];
             tail: number[];
@@ -3521,6 +3584,10 @@ export interface components {
             carbons: number;
             time_min: number;
         };
+        RungShift: {
+            carbons: number;
+            shift_min: number;
+        };
         SampleAddition: {
             addition: components["schemas"]["Addition"] | null;
             name: string;
@@ -3734,9 +3801,10 @@ export interface components {
         };
         Signal: {
             /** @enum {string} */
-            kind?: "" | "total_ion" | "base_peak" | "ions" | "wavelength" | "maximum" | "product";
+            kind?: "" | "total_ion" | "base_peak" | "ions" | "wavelength" | "maximum" | "product" | "ratio" | "less_blank";
             level?: number;
             name?: string;
+            parts?: components["schemas"]["Signal"][];
             places?: components["schemas"]["SignalPlace"][];
             unit?: string;
         };
@@ -5156,6 +5224,7 @@ export interface operations {
         parameters: {
             query?: {
                 at?: string;
+                channel?: string;
             };
             header?: never;
             path: {
@@ -5348,6 +5417,72 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ionLists: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Lists of ions that the study keeps by name */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptIons"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepIonList: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IonsKept"];
+            };
+        };
+        responses: {
+            /** @description Keep ions by the name of a compound or class; without ions the list is taken away */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptIons"][];
                 };
             };
             /** @description What is wrong and what to do */
@@ -8273,6 +8408,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    checkLadder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LadderChecked"];
+            };
+        };
+        responses: {
+            /** @description What speaks against a ladder: rungs out of line, and how far the alkanes of an injection stand from it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderCheck"];
                 };
             };
             /** @description What is wrong and what to do */

@@ -7,6 +7,7 @@ import {
   fetchTrace,
   type IdentifyAsked,
   type Layout,
+  type Method,
   type MethodTrial,
   type SetAsked,
   type View,
@@ -63,14 +64,14 @@ export const ask = {
     queryFn: () =>
       answer(api.POST("/api/batches/{batch}/injections/{injection}/identify", { params: { path: { batch, injection } }, body: asked! })),
   }),
-  purity: (batch: string, revision: number, injection: string, at: number | null) => ({
-    queryKey: ["purity", batch, revision, injection, at],
+  purity: (batch: string, revision: number, injection: string, channel: string, at: number | null) => ({
+    queryKey: ["purity", batch, revision, injection, channel, at],
     enabled: at !== null && injection !== "",
     placeholderData: <T>(before: T) => before,
     queryFn: () =>
       answer(
         api.GET("/api/batches/{batch}/injections/{injection}/purity", {
-          params: { path: { batch, injection }, query: { at: String(at) } },
+          params: { path: { batch, injection }, query: { at: String(at), channel } },
         }),
       ),
   }),
@@ -93,6 +94,15 @@ export const ask = {
     gcTime: 60_000,
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.GET("/api/batches/{batch}/injections/{injection}/map", { params: { path: { batch, injection } } })),
+  }),
+  ionLists: (batch: string) => ({
+    queryKey: ["ion lists", batch],
+    queryFn: () => answer(api.GET("/api/batches/{batch}/ions", { params: { path: { batch } } })),
+  }),
+  ladderCheck: (ladder: Method["ladder"], apexes: number[]) => ({
+    queryKey: ["ladder check", JSON.stringify(ladder), JSON.stringify(apexes)],
+    enabled: !!ladder,
+    queryFn: () => answer(api.POST("/api/ladders/check", { body: { ladder: ladder!, apexes_min: apexes } })),
   }),
   ladders: (batch: string) => ({
     queryKey: ["ladders", batch],

@@ -16,10 +16,12 @@ export const channelIn = (method: Method, channel: Channel): string | undefined 
   channel.id === method.channels[0]!.id ? undefined : channel.id;
 
 /** What a channel is called where people read it. */
-export function channelTitle(batch: Batch, channel: Channel): string {
-  const s = channel.signal;
+export const channelTitle = (batch: Batch, channel: Channel): string => signalTitle(batch, channel.signal);
+
+function signalTitle(batch: Batch, s: Channel["signal"]): string {
   const places = (s.places ?? []).map((p) => `${p.at}${p.tolerance ? ` ± ${p.tolerance}${p.ppm ? " ppm" : ""}` : ""}`);
   const at = places.join(" + ");
+  const part = (k: number) => (s.parts?.[k] ? signalTitle(batch, s.parts[k]) : "");
   switch (s.kind ?? "") {
     case "ions":
       return `m/z ${at}`;
@@ -33,6 +35,10 @@ export function channelTitle(batch: Batch, channel: Channel): string {
       return "base peak";
     case "maximum":
       return "maximum over wavelengths";
+    case "ratio":
+      return `${part(0)} ÷ ${part(1)}`;
+    case "less_blank":
+      return `${part(0)} less the blank`;
   }
   return s.name || batch.injections.find((i) => !i.typed)?.signal || "first signal";
 }

@@ -15,6 +15,22 @@
   const ofSpectra = $derived(channels.filter((c) => c.signal.kind));
   const spectra = $derived(new Set(batch.injections.flatMap((i) => i.header.spectra ?? [])));
 
+  /** Of what can be combined: what is combined already is no part of another. */
+  const parts = $derived(channels.filter((c) => c.signal.kind !== "ratio" && c.signal.kind !== "less_blank"));
+  const blanks = $derived(batch.injections.some((i) => i.role === "blank"));
+  let one = $state("");
+  let other = $state("");
+  let how = $state<"ratio" | "less_blank">("less_blank");
+  $effect(() => {
+    if (!parts.some((c) => c.id === one)) one = parts[0]?.id ?? "";
+    if (!parts.some((c) => c.id === other)) other = parts[1]?.id ?? "";
+    if (how === "less_blank" && !blanks) how = "ratio";
+    if (how === "ratio" && channels.length < 2) how = "less_blank";
+  });
+  const combine = async (e: SubmitEvent) => {
+    e.preventDefault();
+    await desk.addChannel({ kind: how, of: how === "ratio" ? [one, other] : [one] });
+  };
   let words = $state("");
   async function derive(e: SubmitEvent) {
     e.preventDefault();
@@ -86,6 +102,21 @@
         /><button class="btn" disabled={!words.trim()} title="Derives it in every injection, as a channel of its own">Add</button>
       </form>
     {/if}
+    {#if channels.length > 1 || blanks}
+      <form class="combine" onsubmit={combine} aria-label="Combine channels">
+        <select class="field" aria-label="Channel" title="Of which channel" bind:value={one}
+          >{#each parts as c (c.id)}<option value={c.id}>{channelTitle(batch, c)}</option>{/each}</select
+        >
+        <select class="field" aria-label="How" title="What is done with it, in every injection" bind:value={how}
+          >{#if blanks}<option value="less_blank">less the blank</option>{/if}{#if channels.length > 1}<option value="ratio">over</option
+            >{/if}</select
+        >
+        {#if how === "ratio"}<select class="field" aria-label="Over which channel" title="The lower one of the ratio" bind:value={other}
+            >{#each parts as c (c.id)}<option value={c.id}>{channelTitle(batch, c)}</option>{/each}</select
+          >{/if}
+        <button class="btn" disabled={how === "ratio" && one === other} title="Processes it as a channel of its own">Add</button>
+      </form>
+    {/if}
     {#if query.isError}<p class="att" role="alert">{query.error.message}</p>{/if}
   </section>
 {/if}
@@ -114,6 +145,16 @@
     align-items: center;
     padding-top: 6px;
     font-size: 12.5px;
+  }
+  .combine {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 6px;
+    padding-top: 6px;
+    font-size: 12.5px;
+  }
+  .combine select {
+    max-width: 130px;
   }
   i {
     width: 9px;

@@ -50,6 +50,12 @@
   }
 
   const ladder = $derived(method.ladder);
+  const check = createQuery(() =>
+    ask.ladderCheck(
+      ladder,
+      peaks.map((p) => p.apex_min),
+    ),
+  );
   let first = $state("8");
   /** Every peak of the shown injection is one carbon more than the one before. */
   function take() {
@@ -97,6 +103,9 @@
       >
     {/if}
     <p class="note">{ladder.rungs.map((r) => `C${r.carbons} ${r.time_min.toFixed(2)}`).join(" · ")}</p>
+    {#if check.data?.says}<p class="note" class:att={check.data.odd.length > 0 || check.data.says.includes("take them anew")} role="status">
+        {check.data.says}
+      </p>{/if}
     <button class="lnk" onclick={() => save(undefined, "no ladder")}>Without a ladder</button>
   {/if}
   <p class="take">

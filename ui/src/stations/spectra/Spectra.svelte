@@ -68,13 +68,14 @@
   const masses = $derived(!!injection && holds(injection, "mass"));
   const wavelengths = $derived(!!injection && !masses && holds(injection, "wavelength"));
   const purity = createQuery(() =>
-    ask.purity(batch.id, batch.revision, traced(injection), wavelengths && at !== null ? Number(at.toFixed(3)) : null),
+    ask.purity(batch.id, batch.revision, traced(injection), channel.id, wavelengths && at !== null ? Number(at.toFixed(3)) : null),
   );
   const asked = $derived(
-    at === null || at === undefined || !injection || !masses
+    at === null || at === undefined || !injection || !(masses || wavelengths)
       ? null
       : {
           at_min: Number(at.toFixed(4)),
+          channel: channel.id,
           ...(shown.stretch ? { from_min: shown.stretch[0], to_min: shown.stretch[1] } : {}),
           ...(shown.background ? { background: shown.background } : {}),
           ...(shown.plain ? { plain: true } : {}),
@@ -82,9 +83,8 @@
   );
   const query = createQuery(() => ask.identify(batch.id, batch.revision, traced(injection), asked));
   const found = $derived(asked ? query.data : undefined);
-  const hit = $derived<SpectrumHit | undefined>(
-    found?.hits.find((h) => h.id === shown.hit) ?? found?.hits.find((h) => !h.rejected) ?? found?.hits[0],
-  );
+  const hits = $derived(shown.ordered(found?.hits ?? []));
+  const hit = $derived<SpectrumHit | undefined>(hits.find((h) => h.id === shown.hit) ?? hits.find((h) => !h.rejected) ?? hits[0]);
 
   function select(number: number | null) {
     const p = peaks.find((q) => q.number === number);
@@ -134,7 +134,7 @@
   }
   let side = $state<{ askWhy: () => void }>();
   function alongHits(by: number) {
-    const list = found?.hits ?? [];
+    const list = hits;
     const k = list.findIndex((h) => h.id === hit?.id);
     shown.hit = list[Math.max(0, Math.min(list.length - 1, k + by))]?.id ?? "";
   }
@@ -154,6 +154,7 @@
       b: () => (shown.plain = !shown.plain),
       a: () => focus("ions"),
       n: () => focus("own"),
+      o: () => masses && (shown.map = !shown.map),
       "0": () => view.all(),
       Escape: () => shown.again(),
     }),
@@ -173,9 +174,11 @@
             : ""}</span
         >
         <span class="tools"
-          ><ChannelChoice {batch} {channel} /><LabelMenu /><button class="lnk" title="The whole run (0)" onclick={() => view.all()}
-            >whole run</button
-          ></span
+          ><ChannelChoice {batch} {channel} /><LabelMenu />{#if masses}<button
+              class="lnk"
+              title="The peak and its spectrum, or the whole run over time and m/z (O)"
+              onclick={() => (shown.map = !shown.map)}>{shown.map ? "the peak" : "map"}</button
+            >{/if}<button class="lnk" title="The whole run (0)" onclick={() => view.all()}>whole run</button></span
         >
       </div>
       <div class="run">
@@ -190,7 +193,7 @@
             {view}
             {select}
             hover={(n) => (hovered = n)}
-            right={wavelengths ? cutWidth + 12 : 12}
+            right={wavelengths || (masses && shown.map) ? cutWidth + 12 : 12}
             bind:pointer
           />
         {/if}
@@ -203,7 +206,7 @@
           at={found ? [found.from_min, found.to_min] : null}
         />{/each}
       <div class="lower">
-        {#if wavelengths}<div class="whole"><Wavelengths {batch} {injection} {view} {look} {at} /></div>
+        {#if wavelengths || (masses && shown.map)}<div class="whole"><Wavelengths {batch} {injection} {view} {look} {at} /></div>
         {:else if !masses}<div class="empty">No file of this injection holds spectra.</div>
         {:else if query.isError}<div class="empty">{query.error.message}</div>
         {:else if asked}
@@ -240,22 +243,14 @@
     {/if}
   </main>
   <Side>
-    {#if wavelengths}
-      <section aria-label="The peak">
-        <h2>{peak?.name || "The peak"} <span class="r">{at === null ? "" : `${fixed(at, 3)} min`}</span></h2>
-      </section>
-      <Purity found={purity.data} />
-      {#if purity.data && purity.data.axis.length}<Shapes found={purity.data} />{/if}
-    {:else}<SpectraSide
-        {batch}
-        {found}
-        {hit}
-        name={peak?.name ?? ""}
-        {confirm}
-        {reject}
-        injection={injection?.name ?? ""}
-        bind:this={side}
-      />{/if}
+    <SpectraSide {batch} {found} {hit} {hits} name={peak?.name ?? ""} {confirm} {reject} injection={injection?.name ?? ""} bind:this={side}>
+      {#snippet between()}
+        {#if wavelengths}
+          <Purity found={purity.data} />
+          {#if purity.data && purity.data.axis.length}<Shapes found={purity.data} entry={hit} />{/if}
+        {/if}
+      {/snippet}
+    </SpectraSide>
   </Side>
   <Foot
     hints={wavelengths

@@ -6,12 +6,17 @@
   import { ask, queries } from "../../state/ask";
   import { desk } from "../../state/desk.svelte";
   import { who } from "../../state/who.svelte";
+  import Ions from "./Ions.svelte";
   import { shown } from "./spectra.svelte";
+  import type { Snippet } from "svelte";
+  import Choice from "../../parts/Choice.svelte";
 
   let {
     batch,
     found,
     hit,
+    hits,
+    between,
     name,
     confirm,
     reject,
@@ -20,26 +25,20 @@
     batch: Batch;
     found: Identified | undefined;
     hit: SpectrumHit | undefined;
+    /** In the order that was chosen. */ hits: SpectrumHit[];
+    /** What stands after the proposal. */ between: Snippet;
     /** The name that the peak has already. */ name: string;
     confirm: () => void;
     reject: (why: string) => void;
     injection: string;
   } = $props();
+  const masses = $derived(found?.kind !== "wavelength");
   const libraries = createQuery(() => ask.libraries());
   const signed = (v: number | null | undefined) => {
     if (v === null || v === undefined) return missing;
     const whole = Math.round(v);
     return whole > 0 ? `+${whole}` : whole < 0 ? `−${-whole}` : "0";
   };
-  let typed = $state("");
-  function addIon() {
-    const list = typed
-      .split(/[\s,;]+/)
-      .filter(Boolean)
-      .map((w) => (/[±]/.test(w) ? w : `${w}±0.3`));
-    if (list.length) shown.add(list);
-    typed = "";
-  }
   let why = $state("");
   let rejecting = $state(false);
   export function askWhy() {
@@ -67,7 +66,7 @@
           body: {
             library,
             name: own.trim(),
-            kind: "mass",
+            kind: found!.kind,
             peaks: found!.peaks,
             ...(found!.index === null ? {} : { retention_index: Number(found!.index.toFixed(1)) }),
             source: `${batch.name}, ${injection}, ${found!.at_min.toFixed(3)} min`,
@@ -101,7 +100,9 @@
   <h2>{name ? "Named" : "Proposed"} <span class="r">{found?.index ? `index ${found.index.toFixed(0)}` : ""}</span></h2>
   {#if !found}<p class="note">Choose a peak, or a moment: its spectrum and what it is like stand here.</p>
   {:else}
-    <p class="what">{name || (hit && hit.forward >= 60 && !hit.rejected ? `${hit.name}?` : missing)}</p>
+    <p class="what">
+      {name || (hit && hit.forward >= (found.kind === "wavelength" ? 95 : 60) && !hit.rejected ? `${hit.name}?` : missing)}
+    </p>
     <p class="says">{found.says}</p>
     {#if hit && !name && !hit.rejected}
       <p class="acts">
@@ -138,19 +139,22 @@
       </form>{/if}
   {/if}
 </section>
+{@render between()}
 {#if found && found.hits.length}
   <section aria-label="Hits">
     <h2>Hits <span class="r">best {found.hits.length} of {found.of}</span></h2>
     <table>
       <thead
         ><tr
-          ><th class="l">Compound</th><th title="Over the lines of both">forward</th><th title="Over the lines of the entry">reverse</th><th
-            >index</th
-          ><th>off</th></tr
+          ><th class="l">Compound</th>{#if masses}<th title="Over the lines of both">forward</th><th title="Over the lines of the entry"
+              >reverse</th
+            ><th>index</th><th>off</th>{:else}<th title="100 times the cosine of the angle between the spectra">match</th><th class="l"
+              >Library</th
+            >{/if}</tr
         ></thead
       >
       <tbody>
-        {#each found.hits as h (h.id)}
+        {#each hits as h (h.id)}
           <tr class:on={h.id === hit?.id} class:gone={h.rejected}>
             <td class="l"
               ><button
@@ -158,40 +162,36 @@
                 onclick={() => (shown.hit = h.id ?? "")}>{h.name}</button
               ></td
             >
-            <td>{fixed(h.forward, 1)}</td><td>{fixed(h.reverse, 1)}</td>
-            <td>{h.retention_index ? h.retention_index.toFixed(0) : missing}</td>
-            <td class:near={h.off !== null && Math.abs(h.off) <= 6}>{signed(h.off)}</td>
+            <td>{fixed(h.forward, 1)}</td>
+            {#if masses}<td>{fixed(h.reverse, 1)}</td>
+              <td>{h.retention_index ? h.retention_index.toFixed(0) : missing}</td>
+              <td class:near={h.off !== null && Math.abs(h.off) <= 6}>{signed(h.off)}</td>
+            {:else}<td class="l">{h.library}</td>{/if}
           </tr>
         {/each}
       </tbody>
     </table>
+    {#if found.index !== null}<Choice
+        label="Order of the hits"
+        options={[
+          ["match", "by match"],
+          ["both", "match and index"],
+        ]}
+        value={shown.order}
+        choose={(o) => (shown.order = o)}
+      />{/if}
     <p class="note">
-      By forward match; the index does not reorder, bold is within ± 6.{found.index === null ? " No ladder reaches here." : ""}
+      {found.kind === "wavelength"
+        ? "100 times the cosine of the angle between the spectra."
+        : shown.order === "both"
+          ? "By forward × exp(−½ (off ÷ 12)²): an index that is off by 12 takes two fifths of it."
+          : "By forward match; the index does not reorder, bold is within ± 6."}{found.index === null && found.kind !== "wavelength"
+        ? " No ladder reaches here."
+        : ""}
     </p>
   </section>
 {/if}
-<section aria-label="Ions in lanes">
-  <h2>Ions <span class="r">{shown.removed.length ? `${shown.removed.length} taken away` : ""}</span></h2>
-  <form
-    onsubmit={(e) => {
-      e.preventDefault();
-      addIon();
-    }}
-  >
-    <input
-      class="field"
-      id="ions"
-      bind:value={typed}
-      placeholder="69, 93 …"
-      title="m/z to draw in lanes; Enter adds those that are not there (A)"
-    />
-  </form>
-  <p class="acts">
-    {#each shown.removed as words (words)}<button class="lnk gone" title="Has this trace back" onclick={() => shown.add([words])}
-        >{words}</button
-      >{/each}
-  </p>
-</section>
+{#if masses}<Ions {batch} />{/if}
 <section aria-label="Libraries">
   <h2>Libraries <span class="r">{(libraries.data ?? []).reduce((n, l) => n + l.spectra, 0)} spectra</span></h2>
   {#each libraries.data ?? [] as l (l.name)}

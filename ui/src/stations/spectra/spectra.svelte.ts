@@ -1,4 +1,6 @@
 // What the station of spectra shows: which ions stand in lanes, which were taken away, which hit is looked at, and what the spectrum is taken of.
+import type { SpectrumHit } from "../../api/client";
+
 const memory = "yugen-ions";
 
 const read = (): string[] => {
@@ -21,14 +23,26 @@ class SpectraShown {
   stretch = $state<[number, number] | null>(null);
   background = $state<[number, number][] | null>(null);
   plain = $state(false);
+  /** Of masses: the map of the run in place of the peak and its spectrum. */
+  map = $state(false);
+
+  /** Hits by their match, or by match and index together. */
+  order = $state<"match" | "both">("match");
+  ordered(hits: SpectrumHit[]): SpectrumHit[] {
+    if (this.order === "match") return hits;
+    return hits.toSorted((a, b) => (b.combined ?? b.forward) - (a.combined ?? a.forward));
+  }
 
   private keep() {
     localStorage.setItem(memory, JSON.stringify(this.ions));
   }
-  add(list: string[]) {
+  /** Draws those that are not there yet, and says how many that were. */
+  add(list: string[]): number {
+    const before = this.ions.length;
     this.ions = [...this.ions, ...list.filter((w) => !this.ions.includes(w))].slice(0, 6);
-    this.removed = this.removed.filter((w) => !list.includes(w));
+    this.removed = this.removed.filter((w) => !this.ions.includes(w));
     this.keep();
+    return this.ions.length - before;
   }
   take(words: string) {
     this.ions = this.ions.filter((w) => w !== words);
