@@ -132,11 +132,35 @@ type Asked struct {
 
 // TraceOf reads a signal of an injection of a batch.
 func (l *Lab) TraceOf(ctx context.Context, batchID, injectionID string, which Asked) (signal.Trace, error) {
+	if which.Place != nil || which.Derived != nil {
+		return l.traceOfOne(ctx, batchID, injectionID, which)
+	}
 	b, err := l.Batch(ctx, batchID)
 	if err != nil {
 		return signal.Trace{}, err
 	}
 	in, err := injection(b, injectionID)
+	if err != nil {
+		return signal.Trace{}, err
+	}
+	c, ok := b.Version.Method.Channel(which.Channel)
+	if !ok {
+		return signal.Trace{}, fmt.Errorf("channel %q: %w", which.Channel, store.ErrNotFound)
+	}
+	s, err := l.signalOf(ctx, in, c.Signal)
+	if errors.Is(err, errNoSignal) {
+		return s.Trace, fmt.Errorf("%s of %s: %w", c.Signal.Title(), in.Name, store.ErrNotFound)
+	}
+	return s.Trace, err
+}
+
+// traceOfOne reads a signal for which the rest of the batch need not be known: a large one is asked for ions of hundreds of injections, one by one.
+func (l *Lab) traceOfOne(ctx context.Context, batchID, injectionID string, which Asked) (signal.Trace, error) {
+	var in store.Injection
+	err := l.store.Read(ctx, func(t *store.Tx) (err error) {
+		in, err = t.Injection(batchID, injectionID)
+		return err
+	})
 	if err != nil {
 		return signal.Trace{}, err
 	}
@@ -147,20 +171,9 @@ func (l *Lab) TraceOf(ctx context.Context, batchID, injectionID string, which As
 		s, err := l.recorded(ctx, in, *which.Place)
 		return s.Trace, err
 	}
-	if which.Derived != nil {
-		s, err := l.derived(ctx, in, *which.Derived)
-		if errors.Is(err, errNoSignal) {
-			return s.Trace, fmt.Errorf("%s of %s: %w", which.Derived.Title(), in.Name, store.ErrNotFound)
-		}
-		return s.Trace, err
-	}
-	c, ok := b.Version.Method.Channel(which.Channel)
-	if !ok {
-		return signal.Trace{}, fmt.Errorf("channel %q: %w", which.Channel, store.ErrNotFound)
-	}
-	s, err := l.signalOf(ctx, in, c.Signal)
+	s, err := l.derived(ctx, in, *which.Derived)
 	if errors.Is(err, errNoSignal) {
-		return s.Trace, fmt.Errorf("%s of %s: %w", c.Signal.Title(), in.Name, store.ErrNotFound)
+		return s.Trace, fmt.Errorf("%s of %s: %w", which.Derived.Title(), in.Name, store.ErrNotFound)
 	}
 	return s.Trace, err
 }

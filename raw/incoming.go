@@ -46,6 +46,7 @@ type Incoming struct {
 	// present is what tells that another one has kept the same meanwhile; there says that it has.
 	present string
 	there   bool
+	laying  *laying // what lays spectra down while the file is read on; nil before the first
 }
 
 type row struct {
@@ -79,8 +80,15 @@ func (s *Store) ReceiveSpectra(ctx context.Context, hash string) *Incoming {
 // Hash is the address of the file.
 func (in *Incoming) Hash() string { return in.hash }
 
-// Take lays a spectrum down.
+// Take lays a spectrum down, beside the reading of the next ones. What goes wrong is told by a later Take, or by Keep.
 func (in *Incoming) Take(of spectra.About, s spectra.Scan) error {
+	if in.laying == nil {
+		in.laying = lay(in.take)
+	}
+	return in.laying.give(of, s)
+}
+
+func (in *Incoming) take(of spectra.About, s spectra.Scan) error {
 	k := slices.IndexFunc(in.runs, func(r *incomingRun) bool { return r.Same(of) })
 	if k < 0 {
 		k = len(in.runs)
@@ -123,18 +131,20 @@ func (in *Incoming) writeSlices(k int) error {
 	points := make([]point, 0, r.size)
 	for i, s := range r.block {
 		for j, at := range s.Axis {
-			points = append(points, point{at, uint32(r.first + i), s.Values[j]})
+			points = append(points, point{at, uint32(r.first + i), uint32(j), s.Values[j]})
 		}
 	}
-	// Stable: within a scan, points at one place stay in their order, so that sums come out to the last bit as they do over the scan.
-	slices.SortStableFunc(points, func(a, b point) int {
+	// Within a scan, points at one place stay in their order, so that sums come out to the last bit as they do over the scan.
+	slices.SortFunc(points, func(a, b point) int {
 		switch {
 		case a.at < b.at:
 			return -1
 		case a.at > b.at:
 			return 1
+		case a.scan != b.scan:
+			return int(a.scan) - int(b.scan)
 		}
-		return 0
+		return int(a.order) - int(b.order)
 	})
 	for slice := range slices.Chunk(points, slicePoints) {
 		packed := in.compressed(packPoints(slice))
@@ -205,6 +215,7 @@ func (in *Incoming) begin() error {
 
 // Drop keeps nothing of it. After Keep it does nothing.
 func (in *Incoming) Drop() {
+	_ = in.laying.end() // what went wrong there was told by Keep, or nobody keeps it
 	in.rows, in.runs = nil, nil
 	if in.tx == nil {
 		return
@@ -260,6 +271,9 @@ func (in *Incoming) commit(query string, args ...any) error {
 }
 
 func (in *Incoming) keepRuns() error {
+	if err := in.laying.end(); err != nil {
+		return err
+	}
 	for k, r := range in.runs {
 		if err := in.writeScans(k); err != nil {
 			return err

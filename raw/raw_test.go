@@ -11,6 +11,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 	"testing"
 
 	"modernc.org/sqlite"
@@ -350,4 +351,38 @@ func TestOnAFullDiskNothingIsKept(t *testing.T) {
 		t.Fatal(err)
 	}
 	keep(t, s, data)
+}
+
+// What goes wrong while spectra are laid down beside the reading is told, by a later spectrum or at the end, and nothing of the file is kept.
+func TestATroubleBesideTheReadingIsTold(t *testing.T) {
+	for name, take := range map[string]func(spectra.About, spectra.Scan) error{
+		"an error": func(_ spectra.About, s spectra.Scan) error {
+			if s.TimeS == 3 {
+				return errors.New("no room")
+			}
+			return nil
+		},
+		"a panic": func(_ spectra.About, s spectra.Scan) error {
+			if s.TimeS == 3 {
+				panic("no room")
+			}
+			return nil
+		},
+	} {
+		l := lay(take)
+		for i := range 10 * waitingScans {
+			if err := l.give(spectra.About{}, spectra.Scan{TimeS: float64(i)}); err != nil && i <= 3 {
+				t.Errorf("%s: told too early, %v", name, err)
+			}
+		}
+		for range 2 {
+			if err := l.end(); err == nil || !strings.Contains(err.Error(), "no room") {
+				t.Errorf("%s: %v", name, err)
+			}
+		}
+	}
+	var none *laying
+	if err := none.end(); err != nil {
+		t.Error(err)
+	}
 }

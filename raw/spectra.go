@@ -17,6 +17,7 @@ import (
 type point struct {
 	at    float64
 	scan  uint32
+	order uint32 // within the scan; it is not kept
 	value float64
 }
 
@@ -51,9 +52,9 @@ func sliceOf(data []byte) (slice, int, error) {
 
 func (s slice) point(i int) point {
 	return point{
-		math.Float64frombits(binary.LittleEndian.Uint64(s.at[8*i:])),
-		binary.LittleEndian.Uint32(s.scan[4*i:]),
-		math.Float64frombits(binary.LittleEndian.Uint64(s.value[8*i:])),
+		at:    math.Float64frombits(binary.LittleEndian.Uint64(s.at[8*i:])),
+		scan:  binary.LittleEndian.Uint32(s.scan[4*i:]),
+		value: math.Float64frombits(binary.LittleEndian.Uint64(s.value[8*i:])),
 	}
 }
 

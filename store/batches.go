@@ -314,11 +314,40 @@ func (t *Tx) Batch(id string) (Batch, error) {
 	if b.OwnColumns, err = t.OwnColumns(b.StudyID); err != nil {
 		return b, err
 	}
-	files, err := t.files(id)
-	if err != nil {
+	if b.Injections, err = t.injections(id, ""); err != nil {
 		return b, err
 	}
-	err = t.each("SELECT i.id, i.raw_hash, i.trace, coalesce(t.name, ''), coalesce(t.unit, ''), i.file_name, i.header, i.entry, i.edits FROM injections i LEFT JOIN traces t ON t.raw_hash = i.raw_hash AND t.position = i.trace WHERE i.batch_id = ? ORDER BY i.position, i.id", []any{id}, func(r *sql.Rows) error {
+	setBlanks(b.Injections)
+	b.Replicates = batch.Replicates(len(b.Injections), func(k int) batch.Entry { return b.Injections[k].Entry })
+	err = t.each("SELECT notice FROM settled WHERE batch_id = ? ORDER BY notice", []any{id}, func(r *sql.Rows) error {
+		var key string
+		err := r.Scan(&key)
+		b.Settled = append(b.Settled, key)
+		return err
+	})
+	return b, err
+}
+
+// Injection reads one injection of a batch, without the others: it does not know its blank.
+func (t *Tx) Injection(batchID, id string) (Injection, error) {
+	list, err := t.injections(batchID, id)
+	if err == nil && len(list) == 0 {
+		err = fmt.Errorf("injection %s: %w", id, ErrNotFound)
+	}
+	if err != nil {
+		return Injection{}, err
+	}
+	return list[0], nil
+}
+
+// injections reads those of a batch in run order, or the one of an id.
+func (t *Tx) injections(batchID, only string) ([]Injection, error) {
+	list := []Injection{}
+	files, err := t.files(batchID, only)
+	if err != nil {
+		return nil, err
+	}
+	err = t.each("SELECT i.id, i.raw_hash, i.trace, coalesce(t.name, ''), coalesce(t.unit, ''), i.file_name, i.header, i.entry, i.edits FROM injections i LEFT JOIN traces t ON t.raw_hash = i.raw_hash AND t.position = i.trace WHERE i.batch_id = ?1 AND (?2 = '' OR i.id = ?2) ORDER BY i.position, i.id", []any{batchID, only}, func(r *sql.Rows) error {
 		var in Injection
 		var header, entry, edits string
 		var injectionID string
@@ -334,26 +363,18 @@ func (t *Tx) Batch(id string) (Batch, error) {
 			}
 		}
 		in.ID, in.More = injectionID, files[injectionID]
-		b.Injections = append(b.Injections, in)
+		list = append(list, in)
 		return nil
 	})
-	setBlanks(b.Injections)
 	if err != nil {
-		return b, err
+		return nil, err
 	}
-	for i := range b.Injections {
-		if err := t.nameSignal(&b.Injections[i]); err != nil {
-			return b, err
+	for i := range list {
+		if err := t.nameSignal(&list[i]); err != nil {
+			return nil, err
 		}
 	}
-	b.Replicates = batch.Replicates(len(b.Injections), func(k int) batch.Entry { return b.Injections[k].Entry })
-	err = t.each("SELECT notice FROM settled WHERE batch_id = ? ORDER BY notice", []any{id}, func(r *sql.Rows) error {
-		var key string
-		err := r.Scan(&key)
-		b.Settled = append(b.Settled, key)
-		return err
-	})
-	return b, err
+	return list, nil
 }
 
 // HasBatch fails where there is no such batch, without reading it.

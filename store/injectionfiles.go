@@ -92,7 +92,7 @@ func (t *Tx) InjectionsNear(batchID, fileName string, h formats.Header) (list []
 		asked += " OR lower(substr(file_name, 1, ?)) = ? AND abs(unixepoch(json_extract(header, '$.acquired_at')) - ?) <= ?"
 		args = append(args, utf8.RuneCountInString(short), short, h.AcquiredAt.Unix(), int64(formats.JoinedWithin/time.Second)+1)
 	}
-	files, err := t.files(batchID)
+	files, err := t.files(batchID, "")
 	if err != nil {
 		return nil, err
 	}
@@ -114,9 +114,9 @@ func (t *Tx) InjectionsNear(batchID, fileName string, h formats.Header) (list []
 }
 
 // files reads the further files of all injections of a batch, by injection.
-func (t *Tx) files(batchID string) (map[string][]FurtherFile, error) {
+func (t *Tx) files(batchID, only string) (map[string][]FurtherFile, error) {
 	of := map[string][]FurtherFile{}
-	err := t.each("SELECT injection_id, raw_hash, file_name, header FROM injection_files WHERE batch_id = ? ORDER BY injection_id, position", []any{batchID}, func(r *sql.Rows) error {
+	err := t.each("SELECT injection_id, raw_hash, file_name, header FROM injection_files WHERE batch_id = ?1 AND (?2 = '' OR injection_id = ?2) ORDER BY injection_id, position", []any{batchID, only}, func(r *sql.Rows) error {
 		var id, header string
 		var f FurtherFile
 		if err := r.Scan(&id, &f.RawHash, &f.FileName, &header); err != nil {

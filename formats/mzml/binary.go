@@ -2,12 +2,14 @@ package mzml
 
 import (
 	"bytes"
-	"compress/zlib"
 	"encoding/base64"
 	"encoding/binary"
 	"fmt"
 	"io"
 	"math"
+	"sync"
+
+	"github.com/klauspost/compress/zlib"
 )
 
 // decode turns the text of a binary array into its numbers. It never takes more than the length that the file states, whatever a compressed stream holds.
@@ -65,27 +67,46 @@ func (a *array) unpacked(stated int) ([]byte, error) {
 	if bytes.ContainsAny(text, " \n\r\t") {
 		text = bytes.Join(bytes.Fields(text), nil)
 	}
-	if !a.has(zlibbed) || len(text) == 0 {
-		if base64.StdEncoding.DecodedLen(len(text)) > stated+3 {
-			return make([]byte, stated+1), nil
-		}
-		raw := make([]byte, base64.StdEncoding.DecodedLen(len(text)))
-		n, err := base64.StdEncoding.Decode(raw, text)
-		if err != nil {
-			return nil, fmt.Errorf("its bytes are broken: %w", err)
-		}
-		return raw[:n], nil
+	packed := a.has(zlibbed) && len(text) > 0
+	if !packed && base64.StdEncoding.DecodedLen(len(text)) > stated+3 {
+		return make([]byte, stated+1), nil
 	}
-	z, err := zlib.NewReader(base64.NewDecoder(base64.StdEncoding, bytes.NewReader(text)))
-	if err != nil {
-		return nil, fmt.Errorf("its zlib stream is broken: %w", err)
-	}
-	defer z.Close()
-	raw, err := io.ReadAll(io.LimitReader(z, int64(stated)+1))
+	raw := make([]byte, base64.StdEncoding.DecodedLen(len(text)))
+	n, err := base64.StdEncoding.Decode(raw, text)
 	if err != nil {
 		return nil, fmt.Errorf("its bytes are broken: %w", err)
 	}
-	return raw, nil
+	if !packed {
+		return raw[:n], nil
+	}
+	return inflated(raw[:n], stated)
+}
+
+// mostPacked is how many bytes one byte of a zlib stream can hold at most, so that a small stream that states much takes no room for it.
+const mostPacked = 1100
+
+// inflaters are readers of zlib streams, used again: each has tables of its own.
+var inflaters sync.Pool
+
+// inflated are the bytes of a zlib stream, at most one more than are stated.
+func inflated(packed []byte, stated int) ([]byte, error) {
+	from := bytes.NewReader(packed)
+	z, _ := inflaters.Get().(io.ReadCloser)
+	var err error
+	if z == nil {
+		z, err = zlib.NewReader(from)
+	} else {
+		err = z.(zlib.Resetter).Reset(from, nil)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("its zlib stream is broken: %w", err)
+	}
+	defer inflaters.Put(z)
+	out := bytes.NewBuffer(make([]byte, 0, min(stated+1, mostPacked*len(packed)+64)+bytes.MinRead))
+	if _, err := out.ReadFrom(io.LimitReader(z, int64(stated)+1)); err != nil {
+		return nil, fmt.Errorf("its bytes are broken: %w", err)
+	}
+	return out.Bytes(), nil
 }
 
 func (a *array) has(term string) bool {

@@ -2,7 +2,6 @@ package mzml
 
 import (
 	"bytes"
-	"compress/zlib"
 	"encoding/base64"
 	"encoding/binary"
 	"encoding/xml"
@@ -13,6 +12,8 @@ import (
 
 	"yugen/core/spectra"
 	"yugen/formats"
+
+	"github.com/klauspost/compress/zlib"
 )
 
 // Write encodes channels and spectra as mzML 1.1.0 with 64-bit numbers, packed by zlib, so that every number reads back to the last bit.
