@@ -27,7 +27,6 @@ func TestScreenshots(t *testing.T) {
 	}
 	for _, s := range []struct{ name, station, query, ready string }{
 		{"batch", "batch", "", `document.querySelectorAll(".ntc").length >= 6`},
-		{"traces", "traces", "", `document.querySelectorAll(".lines canvas").length === 1 && !document.querySelector(".busy")`},
 		{"traces-above", "traces", "?mode=above", `document.querySelectorAll(".spark").length === 9 && !document.querySelector(".busy")`},
 		{"peaks", "peaks", "?c=ec", `document.querySelectorAll(".handle").length === 2`},
 		{"compounds", "compounds", "?c=egcg", `document.querySelectorAll("[aria-label=Drift] circle").length > 40`},
@@ -65,6 +64,14 @@ func TestScreenshots(t *testing.T) {
 	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".mirror .hit")].find(r => r.textContent.includes("m/z 69,")).dispatchEvent(new MouseEvent("click", { bubbles: true }))`))
 	d.until("an ion", `(document.querySelector(".lane .line")?.getAttribute("d") ?? "").length > 500`)
 	d.picture("spectra")
+	d.elsewhere("Matcha colour screening", "Autumn lots")
+	d.station("results", "?face=screening")
+	d.until("what waits", word("Online A", "Tartrazine")+` === "present?"`)
+	d.do(chromedp.KeyEvent("\r", chromedp.KeyModifiers(8)))
+	d.until("the clear ones confirmed", word("Online A", "Tartrazine")+` === "present"`)
+	d.press("]")
+	d.until("the one that waits", `document.querySelector("[aria-label=Evidence] .says")?.innerText.includes("spectrum does not")`)
+	d.picture("screening")
 	d.elsewhere("Green tea assay", "Spring teas")
 	d.station("peaks", "?c=ec")
 	d.until("the peaks", `document.querySelectorAll(".handle").length === 2`)

@@ -108,3 +108,61 @@ func TestALadderIsKeptByName(t *testing.T) {
 	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[aria-label='Take Spring ramp away']").click()`))
 	d.until("it is gone", `![...`+panel+`.querySelectorAll("button")].some(b => b.innerText === "Spring ramp")`)
 }
+
+// Ions are kept by a name and a class, found by typing, applied with Enter; again they add nothing.
+func TestIonsAreKeptAndFoundByTyping(t *testing.T) {
+	d := open(t)
+	d.elsewhere("Tea aroma", "Spring aromas")
+	d.station("spectra", "?at=12.29")
+	const panel = `document.querySelector("[aria-label='Ions in lanes']")`
+	d.until("the station", `!!document.querySelector("#ions") && `+proposed+` !== ""`)
+	d.do(chromedp.SendKeys(chromedp.CSS("#ions"), "93, 71"+kb.Enter))
+	d.until("two lanes", `document.querySelectorAll(".lane").length === 2 && `+panel+`.innerText.includes("2 traces added")`)
+	d.do(chromedp.SendKeys(chromedp.CSS("[aria-label='Ions in lanes'] form.acts input"), "Linalool"))
+	d.do(chromedp.SendKeys(chromedp.CSS("[aria-label='Ions in lanes'] form.acts input:nth-of-type(2)"), "terpene alcohols"+kb.Enter))
+	d.until("kept", panel+`.innerText.includes("Kept: Linalool")`)
+	d.do(chromedp.SendKeys(chromedp.CSS("#ions"), "terpene"))
+	d.until("found by its class", `document.querySelector("[aria-label='Ions in lanes'] .list")?.innerText.includes("Linalool")`)
+	d.do(chromedp.SendKeys(chromedp.CSS("#ions"), kb.Enter))
+	d.until("again adds nothing", panel+`.innerText.includes("Linalool: 0 traces added, 2 shown already") && document.querySelectorAll(".lane").length === 2`)
+	d.do(chromedp.SendKeys(chromedp.CSS("#ions"), "nobody"+kb.Enter))
+	d.until("what is not kept is said", panel+`.innerText.includes("keeps no ions of “nobody”")`)
+	d.press(kb.Escape)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
+	d.press("o")
+	d.until("the run over time and m/z", `document.querySelector(".map canvas")?.width > 100`)
+	d.quiet()
+}
+
+// A colour is found in the library by its spectrum, and confirmed in its own channel; what hides under a tail is matched by itself.
+func TestAColourIsNamedByItsSpectrum(t *testing.T) {
+	d := open(t)
+	d.elsewhere("Matcha colour screening", "Autumn lots")
+	id := read[string](d, fmt.Sprintf(`fetch("/api/batches/%s").then(r => r.json()).then(v => v.batch.injections.find(i => i.name === "Online C").id)`, d.batch), chromedp.EvalAwaitPromise)
+	d.station("spectra", "?at=2.79&i="+id)
+	d.until("its hits", proposed+` === "Flavonol glycoside" && document.querySelector("[aria-label=Hits] tbody tr td")?.innerText === "Flavonol glycoside"`)
+	d.until("what remains", `document.querySelector("[aria-label='What remains']")?.innerText.includes("It is most like Quinoline yellow?")`)
+	d.quiet()
+}
+
+// The stations of spectra and the screening keep everything in reach in a small window.
+func TestSpectraInANarrowWindow(t *testing.T) {
+	d := open(t)
+	for batch, stations := range map[string][]string{"Autumn lots": {"spectra?at=2.05", "results?face=screening"}, "Spring aromas": {"spectra?at=12.29", "results?face=screening"}} {
+		d.elsewhere(map[bool]string{true: "Matcha colour screening", false: "Tea aroma"}[batch == "Autumn lots"], batch)
+		for _, size := range [][2]int64{{1280, 800}, {1024, 700}, {853, 533}, {640, 480}} {
+			d.do(chromedp.EmulateViewport(size[0], size[1]))
+			for _, station := range stations {
+				name, query, _ := strings.Cut(station, "?")
+				what := fmt.Sprintf("%s of %s at %d", name, batch, size[0])
+				d.station(name, "?"+query)
+				d.until(what, `document.fonts.status === "loaded" && !!document.querySelector(".main :is(.map canvas, .mirror svg, [aria-label=Screening] td)")`)
+				d.until(what+" with nothing cut", `(`+cut+`) === ""`)
+				if read[bool](d, `document.documentElement.scrollWidth > innerWidth`) {
+					t.Errorf("%s: the page is wider than the window", what)
+				}
+			}
+		}
+	}
+	d.quiet()
+}

@@ -13,11 +13,12 @@
   let said = $state("");
   let name = $state("");
   let group = $state("");
+  const kept = $derived(lists.data ?? []);
   const sought = $derived(typed.trim().toLowerCase());
   const found = $derived(
     sought === "" || /^[\d.]/.test(sought)
       ? []
-      : (lists.data ?? []).filter((l) => l.name.toLowerCase().includes(sought) || (l.class ?? "").toLowerCase().includes(sought)),
+      : kept.filter((l) => l.name.toLowerCase().includes(sought) || (l.class ?? "").toLowerCase().includes(sought)),
   );
   /** Enter adds what is not shown yet, and says what was. */
   function draw(list: string[], of: string) {
@@ -55,7 +56,7 @@
 </script>
 
 <section aria-label="Ions in lanes">
-  <h2>Ions <span class="r">{shown.removed.length ? `${shown.removed.length} taken away` : ""}</span></h2>
+  <h2>Ions <span class="r">{kept.length ? count(kept.length, "list") + " kept" : ""}</span></h2>
   <form
     onsubmit={(e) => {
       e.preventDefault();

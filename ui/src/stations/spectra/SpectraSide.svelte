@@ -287,7 +287,11 @@
     grid-template-columns: 1fr auto auto auto auto;
     gap: 10px;
     font-size: 12.5px;
-    line-height: 22px;
+    line-height: 24px;
+  }
+  .fact a {
+    min-height: 24px;
+    min-width: 24px;
   }
   input[type="file"] {
     display: none;
