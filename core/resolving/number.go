@@ -1,0 +1,325 @@
+package resolving
+
+import (
+	"math"
+
+	"gonum.org/v1/gonum/mat"
+)
+
+// scaled is the binned data with rows and columns divided by the roots of their mean variances, so that noise is about 1 everywhere, with the directions in which it
+// stands out.
+type scaled struct {
+	rows, columns []float64 // what was divided by
+	values        []float64 // eigenvalues of the Gram matrix, the greatest first
+	vectors       table     // p × most, in columns
+	scores        table     // n × most: the scaled data along them
+}
+
+// scale divides the data, and finds its directions through the small Gram matrix.
+func (p *prepared) scale(most int) scaled {
+	x := p.x
+	s := scaled{rows: make([]float64, x.n), columns: make([]float64, x.p)}
+	mean := 0.0
+	for i := range x.n {
+		for j, v := range x.row(i) {
+			variance := p.a*p.uneven[j] + p.b*math.Max(0, v)
+			s.rows[i] += variance / float64(x.p)
+			s.columns[j] += variance / float64(x.n)
+			mean += variance / float64(x.n) / float64(x.p)
+		}
+	}
+	for i := range s.rows {
+		s.rows[i] = math.Sqrt(s.rows[i])
+	}
+	for j := range s.columns {
+		s.columns[j] = math.Sqrt(s.columns[j] / mean)
+	}
+	d := newTable(x.n, x.p)
+	each(x.n, func(_, from, to int) {
+		for i := from; i < to; i++ {
+			row := d.row(i)
+			for j, v := range x.row(i) {
+				row[j] = v / s.rows[i] / s.columns[j]
+			}
+		}
+	})
+	var eigen mat.EigenSym
+	eigen.Factorize(gram(d), true)
+	values := eigen.Values(nil) // the least first
+	var vectors mat.Dense
+	eigen.VectorsTo(&vectors)
+	most = min(most, x.p, x.n)
+	s.vectors, s.scores = newTable(x.p, most), newTable(x.n, most)
+	for k := range most {
+		s.values = append(s.values, values[x.p-1-k])
+		for j := range x.p {
+			s.vectors.row(j)[k] = vectors.At(j, x.p-1-k)
+		}
+	}
+	each(x.n, func(_, from, to int) {
+		for i := from; i < to; i++ {
+			along := s.scores.row(i)
+			for j, v := range d.row(i) {
+				direction := s.vectors.row(j)
+				for k := range along {
+					along[k] += v * direction[k]
+				}
+			}
+		}
+	})
+	return s
+}
+
+// gram is the product of a table with itself, over its rows.
+func gram(t table) *mat.SymDense {
+	var pieces [parts][]float64
+	each(t.n, func(part, from, to int) {
+		sum := make([]float64, t.p*t.p)
+		for i := from; i < to; i++ {
+			row := t.row(i)
+			for a, u := range row {
+				if u == 0 {
+					continue
+				}
+				line := sum[a*t.p : (a+1)*t.p]
+				for b := a; b < t.p; b++ {
+					line[b] += u * row[b]
+				}
+			}
+		}
+		pieces[part] = sum
+	})
+	total := make([]float64, t.p*t.p)
+	for _, sum := range pieces {
+		for k, v := range sum {
+			total[k] += v
+		}
+	}
+	return mat.NewSymDense(t.p, total)
+}
+
+// edge is where the greatest eigenvalue of noise alone lies, and how wide it scatters: μ = (√n + √p)², s = (√n + √p)(1/√n + 1/√p)^⅓, for n × p independent numbers of
+// variance 1 (Tracy and Widom; Johnstone, Ann. Stat. 29 (2001) 295).
+func edge(n, p int) (mu, s float64) {
+	a, b := math.Sqrt(float64(n)), math.Sqrt(float64(p))
+	return (a + b) * (a + b), (a + b) * math.Cbrt(1/a+1/b)
+}
+
+// What is left by a number of components counts as noise below so many widths of the edge.
+const noiseEdge = 6.0
+
+// roughEdge is the same before the noise is known from what a fit leaves.
+const roughEdge = 25.0
+
+// number is the least number of components whose residual has no direction that stands out of noise. excess tells, for each number that was tried, by how many widths
+// of the edge the residual does.
+func (p *prepared) number(s scaled, most int) (k int, excess map[int]float64) {
+	most = min(most, len(s.values)-1)
+	k0 := 0
+	for k0 < most && p.excess(p.lowRank(s, k0), k0) >= roughEdge {
+		k0++
+	}
+	p.estimateAgain(p.lowRank(s, min(k0+1, most)), min(k0+1, most))
+	excess = map[int]float64{}
+	stands := func(k int) bool {
+		if _, done := excess[k]; !done {
+			excess[k] = p.excess(p.lowRank(s, k), k)
+		}
+		return excess[k] >= noiseEdge
+	}
+	k = k0
+	if stands(k) {
+		for k < most && stands(k) {
+			k++
+		}
+		return k, excess
+	}
+	for k > 0 && !stands(k-1) {
+		k--
+	}
+	return k, excess
+}
+
+// lowRank is the weighted fit of so many components without any sign, from the directions of the scaled data in two rounds, beside what each place has always: an
+// offset that is off by a tenth of a count would else be taken for a compound.
+func (p *prepared) lowRank(s scaled, k int) table {
+	fit, _, _ := p.lowRankAndOffset(s, k)
+	return fit
+}
+
+func (p *prepared) lowRankAndOffset(s scaled, k int) (fit, right table, always []float64) {
+	x := p.x
+	left, both := newTable(x.n, k), newTable(x.n, k+1)
+	right = newTable(x.p, k+1)
+	for i := range x.n {
+		for c := range k {
+			left.row(i)[c] = s.scores.row(i)[c] * s.rows[i]
+		}
+	}
+	for j := range x.p {
+		for c := range k {
+			right.row(j)[c] = s.vectors.row(j)[c] * s.columns[j]
+		}
+	}
+	together := func() {
+		for i := range x.n {
+			copy(both.row(i), left.row(i))
+			both.row(i)[k] = 1
+		}
+	}
+	together()
+	fit = product(both, right)
+	for range 2 {
+		w := p.weights(fit)
+		if k > 0 {
+			less, directions := newTable(x.n, x.p), newTable(x.p, k)
+			for j := range x.p {
+				copy(directions.row(j), right.row(j)[:k])
+			}
+			each(x.n, func(_, from, to int) {
+				for i := from; i < to; i++ {
+					row := less.row(i)
+					for j, v := range x.row(i) {
+						row[j] = v - right.row(j)[k]
+					}
+				}
+			})
+			solveRows(less, w, directions, left, false)
+			together()
+		}
+		solveColumns(x, w, both, right, false)
+		fit = product(both, right)
+	}
+	return fit, right, right.column(k)
+}
+
+// mendOffset takes off what each place has always and no compound could explain: the part of it that stands at right angles to all directions of the fit.
+func (p *prepared) mendOffset(s scaled, k int) {
+	_, right, always := p.lowRankAndOffset(s, k)
+	solve := newSolver(max(1, k))
+	along := make([]float64, max(1, k))
+	if k > 0 {
+		for j, m := range always {
+			solve.add(right.row(j)[:k], 1, m)
+		}
+		solve.solve(along, false)
+	}
+	for j := range always {
+		if k > 0 {
+			always[j] -= dot(right.row(j)[:k], along)
+		}
+		p.offset[j] += always[j] / float64(p.width)
+	}
+	for i := range p.x.n {
+		row := p.x.row(i)
+		for j, m := range always {
+			row[j] -= m
+		}
+	}
+	for i := range p.full.n {
+		row := p.full.row(i)
+		for j, m := range always {
+			row[j] -= m / float64(p.width)
+		}
+	}
+}
+
+// product is left times right, turned.
+func product(left, right table) table {
+	out := newTable(left.n, right.n)
+	each(left.n, func(_, from, to int) {
+		for i := from; i < to; i++ {
+			u, row := left.row(i), out.row(i)
+			for j := range row {
+				v, sum := right.row(j), 0.0
+				for k, a := range u {
+					sum += a * v[k]
+				}
+				row[j] = sum
+			}
+		}
+	})
+	return out
+}
+
+// modelError is the share of a signal by which the model itself may be off.
+const modelError = 0.01
+
+// weights are one over the variance of each cell of a fit; what is over the range of the detector weighs nothing.
+func (p *prepared) weights(fit table) table {
+	w := newTable(fit.n, fit.p)
+	each(fit.n, func(_, from, to int) {
+		for i := from; i < to; i++ {
+			row := w.row(i)
+			for j, v := range fit.row(i) {
+				f := math.Max(0, v)
+				row[j] = 1 / (p.a*p.uneven[j] + p.b*f + modelError*f*modelError*f)
+				if p.out != nil && p.out[i*fit.p+j] {
+					row[j] = 0
+				}
+			}
+		}
+	})
+	return w
+}
+
+// excess is by how many widths the greatest direction of the weighted residual of k components lies above the edge of noise.
+func (p *prepared) excess(fit table, k int) float64 {
+	w := p.weights(fit)
+	z := newTable(fit.n, fit.p)
+	for i, f := range fit.v {
+		z.v[i] = (p.x.v[i] - f) * math.Sqrt(w.v[i])
+	}
+	mu, s := edge(fit.n-k-1, fit.p-k) // the fit has taken its share of the noise
+	return (greatest(gram(z)) - mu) / s
+}
+
+// greatest is the largest eigenvalue of a Gram matrix.
+func greatest(g *mat.SymDense) float64 {
+	var eigen mat.EigenSym
+	if !eigen.Factorize(g, false) {
+		return math.Inf(1)
+	}
+	values := eigen.Values(nil)
+	return values[len(values)-1]
+}
+
+// estimateAgain takes the noise from what a fit of k components, surely rich enough, leaves; the fit has taken its share of it.
+func (p *prepared) estimateAgain(fit table, k int) {
+	share := (1 - float64(k)/float64(fit.n)) * (1 - float64(k)/float64(fit.p))
+	type bin struct{ squares, means []float64 }
+	bins := make([]bin, 16)
+	highest := 0.0
+	for _, f := range fit.v {
+		highest = math.Max(highest, f)
+	}
+	low := math.Sqrt(p.a)
+	step := math.Log(math.Max(highest, 2*low)/low) / float64(len(bins)-1)
+	for i, f := range fit.v {
+		at := 0
+		if f > low {
+			at = min(len(bins)-1, 1+int(math.Log(f/low)/step))
+		}
+		d := p.x.v[i] - f
+		if at == 0 {
+			d /= math.Sqrt(p.uneven[i%fit.p])
+		}
+		bins[at].squares, bins[at].means = append(bins[at].squares, d*d), append(bins[at].means, math.Max(0, f))
+	}
+	if len(bins[0].squares) > 200 {
+		if a := median(bins[0].squares)/ofMedian/share - p.b*median(bins[0].means); a > 0 {
+			p.a = a
+		}
+	}
+	var slopes, weights []float64
+	for _, one := range bins[1:] {
+		if m := median(one.means); len(one.squares) >= 40 && m > 2*low {
+			slopes = append(slopes, (median(one.squares)/ofMedian/share-p.a)/m)
+			weights = append(weights, math.Sqrt(float64(len(one.squares))))
+		}
+	}
+	if len(slopes) > 0 {
+		p.b = math.Max(0, weightedMedian(slopes, weights))
+	}
+	p.scanA, p.scanB = p.a/float64(p.width)/p.factor, p.b/p.factor
+}

@@ -1,0 +1,291 @@
+package resolving
+
+import (
+	"fmt"
+	"math"
+	"slices"
+)
+
+// whole fits the scans as they were measured by spectra that are known: amounts, and their variances.
+func (p *prepared) whole(f factors) (amounts, variances table) {
+	amounts = newTable(p.full.n, f.k())
+	all := factors{amounts, f.spectra, f.background, 0}
+	w := newTable(p.full.n, p.full.p)
+	for i := range w.v {
+		w.v[i] = 1 / (p.scanA * p.uneven[i%w.p])
+	}
+	ones := onesOf(p.full.n)
+	for round := range 2 {
+		if round > 0 {
+			fit := product(amounts, f.spectra)
+			each(len(w.v), func(_, from, to int) {
+				for i := from; i < to; i++ {
+					v := math.Max(0, fit.v[i])
+					w.v[i] = 1 / (p.scanA*p.uneven[i%w.p] + p.scanB*v + modelError*v*modelError*v)
+				}
+			})
+		}
+		solveRows(p.full, w, f.spectra, amounts, true)
+		if slices.Contains(f.background, true) {
+			smoothBackground(amounts, ones, f.background, p.fullFrom)
+			besideBackground(p.full, w, all)
+		}
+	}
+	return amounts, p.variances(w, f.spectra)
+}
+
+// variances are those of amounts: what the noise of a scan leaves open, the others fitted too.
+func (p *prepared) variances(w, spectra table) table {
+	k := spectra.p
+	out := newTable(w.n, k)
+	each(w.n, func(_, from, to int) {
+		s := newSolver(k)
+		unit := make([]float64, k)
+		for i := from; i < to; i++ {
+			s.clear()
+			for j, weight := range w.row(i) {
+				s.add(spectra.row(j), weight, 0)
+			}
+			for a := range k {
+				clear(s.h)
+				s.h[a] = 1
+				s.solve(unit, false)
+				out.row(i)[a] = math.Max(0, unit[a])
+			}
+		}
+	})
+	return out
+}
+
+// report writes what the factors say into the result.
+func (p *prepared) report(out *Result, f factors) {
+	amounts, variances := p.whole(f)
+	signal, left := p.squares(amounts, f.spectra)
+	out.Explained = 1 - left/math.Max(signal, 1e-300)
+	totals := make([]float64, f.k())
+	sum := 0.0
+	for i := range amounts.n {
+		for a, v := range amounts.row(i) {
+			totals[a] += v
+			sum += v
+		}
+	}
+	bands := p.bands(f)
+	for a := range f.k() {
+		c := Component{Spectrum: f.spectra.column(a), Background: f.background[a], Explained: totals[a] / math.Max(sum, 1e-300), Band: bands[a], Doubts: []string{}}
+		for k := range p.stack.Samples {
+			c.Samples = append(c.Samples, p.portion(amounts, variances, a, k))
+		}
+		c.ApexMin = weightedApex(c.Samples)
+		c.BestShare = bestShare(amounts, a, math.Sqrt(p.scanA*float64(p.full.p)))
+		out.Components = append(out.Components, c)
+	}
+	slices.SortStableFunc(out.Components, func(a, b Component) int {
+		switch {
+		case a.Background != b.Background && b.Background:
+			return -1
+		case a.Background != b.Background:
+			return 1
+		case a.ApexMin < b.ApexMin:
+			return -1
+		}
+		return 1
+	})
+	out.doubt()
+}
+
+func (p *prepared) portion(amounts, variances table, a, k int) Portion {
+	s := p.stack.Samples[k]
+	out := Portion{Sample: s.Name, Profile: make([]float64, len(s.TimesS))}
+	variance, best := 0.0, 0
+	for i := range out.Profile {
+		row := p.fullFrom[k] + i
+		out.Profile[i] = amounts.row(row)[a]
+		step := stepAt(s.TimesS, i)
+		out.AreaS += out.Profile[i] * step
+		variance += variances.row(row)[a] * step * step * p.factor
+	}
+	smooth := running(out.Profile, max(3, p.width|1))
+	for i, v := range smooth {
+		if v > smooth[best] {
+			best = i
+		}
+	}
+	out.SE = math.Sqrt(variance)
+	out.ApexMin = parabola(s.TimesS, smooth, best) / 60
+	return out
+}
+
+// stepAt is the time that a scan stands for.
+func stepAt(times []float64, i int) float64 {
+	switch {
+	case len(times) < 2:
+		return 0
+	case i == 0:
+		return times[1] - times[0]
+	case i == len(times)-1:
+		return times[i] - times[i-1]
+	}
+	return (times[i+1] - times[i-1]) / 2
+}
+
+// parabola is the time of the top of a parabola through the greatest value and its neighbours.
+func parabola(times, y []float64, i int) float64 {
+	if i == 0 || i == len(y)-1 {
+		return times[i]
+	}
+	bend := y[i-1] - 2*y[i] + y[i+1]
+	if !(bend < 0) {
+		return times[i]
+	}
+	return times[i] + math.Max(-0.5, math.Min(0.5, (y[i-1]-y[i+1])/2/bend))*stepAt(times, i)
+}
+
+func weightedApex(list []Portion) float64 {
+	sum, weight := 0.0, 0.0
+	for _, s := range list {
+		sum, weight = sum+s.AreaS*s.ApexMin, weight+s.AreaS
+	}
+	if weight == 0 {
+		return 0
+	}
+	return sum / weight
+}
+
+// bestShare is the greatest share of the signal that a component has in any scan with more signal than noise.
+func bestShare(amounts table, a int, noise float64) float64 {
+	best := 0.0
+	for i := range amounts.n {
+		total := 0.0
+		for _, v := range amounts.row(i) {
+			total += v
+		}
+		if total > 5*noise {
+			best = math.Max(best, amounts.row(i)[a]/total)
+		}
+	}
+	return best
+}
+
+// squares are those of the signal, and of what a fit leaves of it, both less what noise has on average.
+func (p *prepared) squares(amounts, spectra table) (signal, left float64) {
+	fit := product(amounts, spectra)
+	for i, f := range fit.v {
+		v := p.full.v[i]
+		noise := p.scanA*p.uneven[i%fit.p] + p.scanB*math.Max(0, f)
+		signal += v*v - noise
+		left += (v-f)*(v-f) - noise
+	}
+	return signal, math.Max(0, left)
+}
+
+// Of the doubt about spectra.
+const (
+	bandLimit    = 0.98
+	bandNoise    = 9.0 // noise units of information that a spectrum or a profile may fall below 0
+	shareLimit   = 0.3
+	cutAlike     = 0.985 // spectra that are so alike may be one compound cut in two
+	unexplained  = 0.05
+	leastT, topT = 0.001, 30.0
+)
+
+// bands are, for each component, the least cosine between its spectrum and one that would fit as well: S_i ∓ t S_j, as long as neither spectra nor profiles fall below
+// 0 by more than noise (rotational ambiguity; Lawton & Sylvestre, Technometrics 13 (1971) 617).
+func (p *prepared) bands(f factors) []float64 {
+	w := p.weights(product(f.amounts, f.spectra))
+	k := f.k()
+	ofSpectra, ofAmounts := newTable(p.x.p, k), newTable(p.x.n, k) // how well each number is known
+	for i := range p.x.n {
+		u, weights := f.amounts.row(i), w.row(i)
+		for j, weight := range weights {
+			t := f.spectra.row(j)
+			for a := range k {
+				ofSpectra.row(j)[a] += weight * u[a] * u[a]
+				ofAmounts.row(i)[a] += weight * t[a] * t[a]
+			}
+		}
+	}
+	out := make([]float64, k)
+	for a := range k {
+		out[a] = 1
+		own := f.spectra.column(a)
+		for b := range k {
+			if a == b {
+				continue
+			}
+			other := f.spectra.column(b)
+			less := furthest(own, other, ofSpectra.column(a))
+			more := furthest(f.amounts.column(b), f.amounts.column(a), ofAmounts.column(b))
+			for _, t := range []float64{-less, more} {
+				if t == 0 {
+					continue
+				}
+				turned := make([]float64, len(own))
+				for j := range own {
+					turned[j] = math.Max(0, own[j]+t*other[j])
+				}
+				out[a] = math.Min(out[a], cosine(own, turned))
+			}
+		}
+	}
+	return out
+}
+
+// furthest is the largest t for which own − t other stays above 0 but for noise.
+func furthest(own, other, information []float64) float64 {
+	fits := func(t float64) bool {
+		below := 0.0
+		for j, v := range own {
+			if d := v - t*other[j]; d < 0 {
+				below += d * d * information[j]
+			}
+		}
+		return below <= bandNoise
+	}
+	if !fits(leastT) {
+		return 0
+	}
+	low, high := leastT, topT
+	if fits(high) {
+		return high
+	}
+	for range 40 {
+		if middle := math.Sqrt(low * high); fits(middle) {
+			low = middle
+		} else {
+			high = middle
+		}
+	}
+	return low
+}
+
+// doubt says in words what is not sure.
+func (r *Result) doubt() {
+	for i := range r.Components {
+		c := &r.Components[i]
+		if c.Background {
+			continue
+		}
+		if c.Band < bandLimit {
+			c.Doubts = append(c.Doubts, fmt.Sprintf("Its spectrum may be mixed with its neighbour's: one that differs by a cosine of %.2f would fit as well.", c.Band))
+		}
+		if c.BestShare < shareLimit {
+			c.Doubts = append(c.Doubts, fmt.Sprintf("It never has more than %.0f %% of the signal.", 100*c.BestShare))
+		}
+		for j := range r.Components {
+			o := &r.Components[j]
+			if j < i && !o.Background && cosine(c.Spectrum, o.Spectrum) > cutAlike {
+				c.Doubts = append(c.Doubts, fmt.Sprintf("Its spectrum is that of the component at %.3f min: one compound cut in two?", o.ApexMin))
+			}
+		}
+	}
+	if r.Agree < agreeing {
+		r.Doubts = append(r.Doubts, fmt.Sprintf("Two starts came to different spectra, with a cosine of %.2f.", r.Agree))
+	}
+	if left := 1 - r.Explained; left > unexplained {
+		r.Doubts = append(r.Doubts, fmt.Sprintf("%.1f %% of the signal stays unexplained.", 100*left))
+	}
+	if len(r.Components) > 0 {
+		r.Doubts = append(r.Doubts, "Minors below 1 % may be missed.")
+	}
+}
