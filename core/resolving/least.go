@@ -1,39 +1,75 @@
 package resolving
 
-import "math"
+import (
+	"math"
+
+	"gonum.org/v1/gonum/blas"
+	"gonum.org/v1/gonum/blas/blas64"
+)
 
 // solveRows fits each row of the data by the columns of right, weighted: left is what comes out, where positive is asked not below 0.
 func solveRows(x, w, right, left table, positive bool) {
-	k := right.p
-	each(x.n, func(_, from, to int) {
-		s := newSolver(k)
-		for i := from; i < to; i++ {
-			s.clear()
-			weights, values := w.row(i), x.row(i)
-			for j, weight := range weights {
-				s.add(right.row(j), weight, values[j])
-			}
-			s.solve(left.row(i), positive)
-		}
-	})
+	solveAll(times(w, squares(right), false), times(weighed(x, w), right, false), left, positive)
 }
 
 // solveColumns is the same for each column of the data.
 func solveColumns(x, w, left, right table, positive bool) {
-	k := left.p
-	each(x.p, func(_, from, to int) {
-		solvers := make([]*solver, to-from)
-		for j := range solvers {
-			solvers[j] = newSolver(k)
-		}
-		for i := range x.n {
-			u, weights, values := left.row(i), w.row(i), x.row(i)
-			for j := from; j < to; j++ {
-				solvers[j-from].add(u, weights[j], values[j])
+	solveAll(times(w, squares(left), true), times(weighed(x, w), left, true), right, positive)
+}
+
+// squares are the products of each row's numbers with each other, the upper half of the square.
+func squares(t table) table {
+	k := t.p
+	out := newTable(t.n, k*(k+1)/2)
+	for i := range t.n {
+		u, row, at := t.row(i), out.row(i), 0
+		for a := range k {
+			for b := a; b < k; b++ {
+				row[at] = u[a] * u[b]
+				at++
 			}
 		}
-		for j := from; j < to; j++ {
-			solvers[j-from].solve(right.row(j), positive)
+	}
+	return out
+}
+
+func weighed(x, w table) table {
+	out := newTable(x.n, x.p)
+	each(len(x.v), func(_, from, to int) {
+		for i := from; i < to; i++ {
+			out.v[i] = x.v[i] * w.v[i]
+		}
+	})
+	return out
+}
+
+// times is the product of two tables, the first turned where that is asked.
+func times(a, b table, turned bool) table {
+	n, way := a.n, blas.NoTrans
+	if turned {
+		n, way = a.p, blas.Trans
+	}
+	out := newTable(n, b.p)
+	general := func(t table) blas64.General {
+		return blas64.General{Rows: t.n, Cols: t.p, Stride: t.p, Data: t.v}
+	}
+	blas64.Gemm(way, blas.NoTrans, 1, general(a), general(b), 0, general(out))
+	return out
+}
+
+// solveAll solves one small system a row: its normal equations stand in g (upper half) and h.
+func solveAll(g, h, out table, positive bool) {
+	k := out.p
+	each(out.n, func(_, from, to int) {
+		s := newSolver(k)
+		for i := from; i < to; i++ {
+			at := 0
+			for a := range k {
+				copy(s.g[a*k+a:(a+1)*k], g.row(i)[at:])
+				at += k - a
+			}
+			copy(s.h, h.row(i))
+			s.solve(out.row(i), positive)
 		}
 	})
 }

@@ -19,9 +19,9 @@ type prepared struct {
 	a, b         float64
 	scanA, scanB float64
 	uneven       []float64 // by how much more, or less, a place has of a than most have
-	from         []int  // the first row of each sample in x, and one beyond the last
-	fullFrom     []int  // the same in full
-	out          []bool // cells of x that are over the range of the detector; nil where there are none
+	from         []int     // the first row of each sample in x, and one beyond the last
+	fullFrom     []int     // the same in full
+	out          []bool    // cells of x that are over the range of the detector; nil where there are none
 }
 
 // Of the quiet stretches that offset and noise are taken from.

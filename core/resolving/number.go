@@ -72,30 +72,8 @@ func (p *prepared) scale(most int) scaled {
 
 // gram is the product of a table with itself, over its rows.
 func gram(t table) *mat.SymDense {
-	var pieces [parts][]float64
-	each(t.n, func(part, from, to int) {
-		sum := make([]float64, t.p*t.p)
-		for i := from; i < to; i++ {
-			row := t.row(i)
-			for a, u := range row {
-				if u == 0 {
-					continue
-				}
-				line := sum[a*t.p : (a+1)*t.p]
-				for b := a; b < t.p; b++ {
-					line[b] += u * row[b]
-				}
-			}
-		}
-		pieces[part] = sum
-	})
-	total := make([]float64, t.p*t.p)
-	for _, sum := range pieces {
-		for k, v := range sum {
-			total[k] += v
-		}
-	}
-	return mat.NewSymDense(t.p, total)
+	square := times(t, t, true)
+	return mat.NewSymDense(t.p, square.v)
 }
 
 // edge is where the greatest eigenvalue of noise alone lies, and how wide it scatters: μ = (√n + √p)², s = (√n + √p)(1/√n + 1/√p)^⅓, for n × p independent numbers of
@@ -226,20 +204,13 @@ func (p *prepared) mendOffset(s scaled, k int) {
 
 // product is left times right, turned.
 func product(left, right table) table {
-	out := newTable(left.n, right.n)
-	each(left.n, func(_, from, to int) {
-		for i := from; i < to; i++ {
-			u, row := left.row(i), out.row(i)
-			for j := range row {
-				v, sum := right.row(j), 0.0
-				for k, a := range u {
-					sum += a * v[k]
-				}
-				row[j] = sum
-			}
+	turned := newTable(right.p, right.n)
+	for j := range right.n {
+		for k, v := range right.row(j) {
+			turned.row(k)[j] = v
 		}
-	})
-	return out
+	}
+	return times(left, turned, false)
 }
 
 // modelError is the share of a signal by which the model itself may be off.

@@ -37,14 +37,15 @@ func (p *prepared) whole(f factors) (amounts, variances table) {
 // variances are those of amounts: what the noise of a scan leaves open, the others fitted too.
 func (p *prepared) variances(w, spectra table) table {
 	k := spectra.p
-	out := newTable(w.n, k)
+	g, out := times(w, squares(spectra), false), newTable(w.n, k)
 	each(w.n, func(_, from, to int) {
 		s := newSolver(k)
 		unit := make([]float64, k)
 		for i := from; i < to; i++ {
-			s.clear()
-			for j, weight := range w.row(i) {
-				s.add(spectra.row(j), weight, 0)
+			at := 0
+			for a := range k {
+				copy(s.g[a*k+a:(a+1)*k], g.row(i)[at:])
+				at += k - a
 			}
 			for a := range k {
 				clear(s.h)
@@ -60,7 +61,7 @@ func (p *prepared) variances(w, spectra table) table {
 // report writes what the factors say into the result.
 func (p *prepared) report(out *Result, f factors) {
 	amounts, variances := p.whole(f)
-	signal, left := p.squares(amounts, f.spectra)
+	signal, left := p.signalAndRest(amounts, f.spectra)
 	out.Explained = 1 - left/math.Max(signal, 1e-300)
 	totals := make([]float64, f.k())
 	sum := 0.0
@@ -167,8 +168,8 @@ func bestShare(amounts table, a int, noise float64) float64 {
 	return best
 }
 
-// squares are those of the signal, and of what a fit leaves of it, both less what noise has on average.
-func (p *prepared) squares(amounts, spectra table) (signal, left float64) {
+// signalAndRest are the squares of the signal, and of what a fit leaves of it, both less what noise has on average.
+func (p *prepared) signalAndRest(amounts, spectra table) (signal, left float64) {
 	fit := product(amounts, spectra)
 	for i, f := range fit.v {
 		v := p.full.v[i]

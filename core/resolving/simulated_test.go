@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"reflect"
+	"runtime"
 	"testing"
 
 	"yugen/core/spectra"
@@ -189,4 +191,131 @@ func bandsOf(r Result) (list []float64) {
 		list = append(list, math.Round(1000*c.Band)/1000)
 	}
 	return list
+}
+
+// What cannot be told apart is doubted in words: hardly a component with a wrong spectrum goes without, and hardly one that is right with.
+func TestWhatCannotBeToldApartIsDoubted(t *testing.T) {
+	bad, missed, good, alarms := 0, 0, 0, 0
+	for _, m := range []made{
+		{compounds: 2, samples: 8, scans: 120, places: 80, resolution: 0.5, shift: 0.3, height: 400, alike: 0.95},
+		{compounds: 3, samples: 8, scans: 140, places: 80, resolution: 0.5, shift: 0.3, height: 4000, alike: 0.95},
+		{compounds: 2, samples: 8, scans: 120, places: 80, resolution: 0.4, shift: 0.3, height: 4000, alike: 0.99},
+		{compounds: 3, samples: 8, scans: 120, places: 80, resolution: 0.2, shift: 0.2, height: 1000, bleed: 30},
+		{compounds: 3, samples: 8, scans: 140, places: 80, resolution: 0.5, shift: 0.3, height: 40},
+	} {
+		for seed := range uint64(4) {
+			s, pure, _ := m.make(400 + seed)
+			got, err := Resolve(s, Options{})
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, c := range got.Components {
+				if c.Background {
+					continue
+				}
+				best := 0.0
+				for _, spectrum := range pure {
+					best = math.Max(best, cosine(c.Spectrum, spectrum))
+				}
+				doubted := len(c.Doubts) > 0 || got.Agree < agreeing
+				switch {
+				case best < 0.97 && !doubted:
+					bad, missed = bad+1, missed+1
+					t.Logf("%+v, seed %d: a cosine of %.3f without a word", m, seed, best)
+				case best < 0.97:
+					bad++
+				case best > 0.995 && doubted:
+					good, alarms = good+1, alarms+1
+				case best > 0.995:
+					good++
+				}
+			}
+		}
+	}
+	t.Logf("%d of %d wrong ones without a word, %d of %d right ones with", missed, bad, alarms, good)
+	if bad < 3 || missed > 0 || alarms > good/2 {
+		t.Errorf("%d of %d wrong spectra are told without a word of doubt; of %d right ones %d are doubted", missed, bad, good, alarms)
+	}
+}
+
+// Spectra of a diode array, one sample alone, many compounds, and nothing at all.
+func TestOtherDetectorsAndNumbers(t *testing.T) {
+	for name, m := range map[string]made{
+		"a diode array":   {compounds: 2, samples: 8, scans: 140, places: 90, resolution: 0.9, shift: 0.2, height: 2000, light: true},
+		"one sample":      {compounds: 2, samples: 1, scans: 160, places: 100, resolution: 0.7, height: 4000},
+		"eight compounds": {compounds: 8, samples: 12, scans: 300, places: 120, resolution: 0.6, shift: 0.3, height: 4000, bleed: 50},
+		"huge counts":     {compounds: 2, samples: 6, scans: 160, places: 80, resolution: 0.6, shift: 1, height: 4e7},
+	} {
+		s, pure, areas := m.make(17)
+		got, err := Resolve(s, Options{})
+		if err != nil {
+			t.Fatal(name, err)
+		}
+		n, cos, r := against(got, pure, func(k int) []float64 { return areas[k] })
+		if n != m.compounds || cos < 0.99 || m.samples > 1 && r < 0.99 {
+			t.Errorf("%s: %d of %d, cosine %.4f, r %.4f", name, n, m.compounds, cos, r)
+		}
+	}
+	empty, _, _ := made{compounds: 1, samples: 5, scans: 100, places: 60, resolution: 1, height: 0}.make(3)
+	if got, err := Resolve(empty, Options{}); err != nil || len(got.Components) != 0 || len(got.Doubts) == 0 {
+		t.Errorf("noise alone is %d components, %v", len(got.Components), err)
+	}
+}
+
+// The same stack gives the same numbers on one core and on several, to the last bit; the number given, they stay.
+func TestResolvingIsTheSameOnAnyMachine(t *testing.T) {
+	s, pure, areas := made{compounds: 3, samples: 6, scans: 120, places: 70, resolution: 0.5, shift: 0.3, height: 2000, bleed: 30}.make(8)
+	cores := runtime.GOMAXPROCS(1)
+	one, err := Resolve(s, Options{})
+	runtime.GOMAXPROCS(4)
+	four, again := Resolve(s, Options{})
+	runtime.GOMAXPROCS(cores)
+	if err != nil || again != nil || !reflect.DeepEqual(one, four) {
+		t.Errorf("one core and four give different results, %v, %v", err, again)
+	}
+	for _, way := range []func(Stack, Options) (Result, error){Resolve, Tolerant} {
+		given, err := way(s, Options{Compounds: 3})
+		n, cos, r := against(given, pure, func(k int) []float64 { return areas[k] })
+		if err != nil || n != 3 || cos < 0.99 || r < 0.99 || given.ChosenBy != "given" {
+			t.Errorf("given 3: %d, cosine %.4f, r %.4f, chosen by %s, %v", n, cos, r, given.ChosenBy, err)
+		}
+	}
+}
+
+func TestOddStacksAreRefused(t *testing.T) {
+	scan := func(at float64, values ...float64) spectra.Scan {
+		s := spectra.Scan{TimeS: at}
+		for k, v := range values {
+			s.Axis, s.Values = append(s.Axis, 50+float64(k)), append(s.Values, v)
+		}
+		return s
+	}
+	var few, narrow, wide, plain []spectra.Scan
+	for k := range 40 {
+		at := float64(k)
+		if k < 11 {
+			few = append(few, scan(at, 1, 2, 3, 4))
+		}
+		narrow = append(narrow, scan(at, 1, 2))
+		wide = append(wide, spectra.Scan{TimeS: at, Axis: []float64{50, 9000}, Values: []float64{1, 2}})
+		plain = append(plain, scan(at, math.NaN(), math.Inf(1), 3, 4))
+	}
+	for name, runs := range map[string][][]spectra.Scan{"none": nil, "few scans": {few}, "narrow": {narrow}, "too wide": {wide}, "one short": {plain, few}} {
+		names := make([]string, len(runs))
+		if _, err := NewStack(spectra.Mass, names, runs); err == nil {
+			t.Errorf("%s is taken", name)
+		}
+	}
+	s, err := NewStack(spectra.Mass, []string{"a"}, [][]spectra.Scan{plain})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got, err := Resolve(s, Options{}); err != nil || math.IsNaN(got.Explained) {
+		t.Errorf("values that are no numbers, and no noise: %+v, %v", got, err)
+	}
+	for _, o := range []Options{{Compounds: -1}, {Compounds: 11}} {
+		if _, err := Resolve(s, o); err == nil {
+			t.Errorf("%+v is taken", o)
+		}
+	}
 }

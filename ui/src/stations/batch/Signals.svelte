@@ -18,18 +18,15 @@
   /** Of what can be combined: what is combined already is no part of another. */
   const parts = $derived(channels.filter((c) => c.signal.kind !== "ratio" && c.signal.kind !== "less_blank"));
   const blanks = $derived(batch.injections.some((i) => i.role === "blank"));
-  let one = $state("");
-  let other = $state("");
-  let how = $state<"ratio" | "less_blank">("less_blank");
-  $effect(() => {
-    if (!parts.some((c) => c.id === one)) one = parts[0]?.id ?? "";
-    if (!parts.some((c) => c.id === other)) other = parts[1]?.id ?? "";
-    if (how === "less_blank" && !blanks) how = "ratio";
-    if (how === "ratio" && channels.length < 2) how = "less_blank";
-  });
+  const ways = $derived([...(blanks ? ["less_blank" as const] : []), ...(parts.length > 1 ? ["ratio" as const] : [])]);
+  let chosen = $state({ one: "", other: "", how: "" });
+  /** What was chosen, as long as it can be. */
+  const how = $derived(ways.find((w) => w === chosen.how) ?? ways[0]);
+  const one = $derived(parts.find((c) => c.id === chosen.one)?.id ?? parts[0]?.id ?? "");
+  const other = $derived(parts.find((c) => c.id === chosen.other)?.id ?? parts[1]?.id ?? "");
   const combine = async (e: SubmitEvent) => {
     e.preventDefault();
-    await desk.addChannel({ kind: how, of: how === "ratio" ? [one, other] : [one] });
+    if (how) await desk.addChannel({ kind: how, of: how === "ratio" ? [one, other] : [one] });
   };
   let words = $state("");
   async function derive(e: SubmitEvent) {
@@ -102,16 +99,30 @@
         /><button class="btn" disabled={!words.trim()} title="Derives it in every injection, as a channel of its own">Add</button>
       </form>
     {/if}
-    {#if channels.length > 1 || blanks}
+    {#if ways.length > 0}
       <form class="combine" onsubmit={combine} aria-label="Combine channels">
-        <select class="field" aria-label="Channel" title="Of which channel" bind:value={one}
+        <select
+          class="field"
+          aria-label="Channel"
+          title="Of which channel"
+          value={one}
+          onchange={(e) => (chosen.one = e.currentTarget.value)}
           >{#each parts as c (c.id)}<option value={c.id}>{channelTitle(batch, c)}</option>{/each}</select
         >
-        <select class="field" aria-label="How" title="What is done with it, in every injection" bind:value={how}
-          >{#if blanks}<option value="less_blank">less the blank</option>{/if}{#if channels.length > 1}<option value="ratio">over</option
-            >{/if}</select
+        <select
+          class="field"
+          aria-label="How"
+          title="What is done with it, in every injection"
+          value={how}
+          onchange={(e) => (chosen.how = e.currentTarget.value)}
+          >{#each ways as w (w)}<option value={w}>{w === "ratio" ? "over" : "less the blank"}</option>{/each}</select
         >
-        {#if how === "ratio"}<select class="field" aria-label="Over which channel" title="The lower one of the ratio" bind:value={other}
+        {#if how === "ratio"}<select
+            class="field"
+            aria-label="Over which channel"
+            title="The lower one of the ratio"
+            value={other}
+            onchange={(e) => (chosen.other = e.currentTarget.value)}
             >{#each parts as c (c.id)}<option value={c.id}>{channelTitle(batch, c)}</option>{/each}</select
           >{/if}
         <button class="btn" disabled={how === "ratio" && one === other} title="Processes it as a channel of its own">Add</button>
