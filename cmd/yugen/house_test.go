@@ -24,7 +24,7 @@ var rooms = map[string][]string{
 }
 
 // inside orders the rooms of the core: a package may import those before it.
-var inside = []string{"yugen/core/signal", "yugen/core/spectra", "yugen/core/channels", "yugen/core/compare", "yugen/core/peaks", "yugen/core/compounds", "yugen/core/curves", "yugen/core/amounts", "yugen/core/checks", "yugen/core/screening", "yugen/core/batch", "yugen/core/quantities", "yugen/core/summary", "yugen/core/trends"}
+var inside = []string{"yugen/core/signal", "yugen/core/spectra", "yugen/core/channels", "yugen/core/resolving", "yugen/core/compare", "yugen/core/peaks", "yugen/core/compounds", "yugen/core/curves", "yugen/core/amounts", "yugen/core/checks", "yugen/core/screening", "yugen/core/batch", "yugen/core/quantities", "yugen/core/summary", "yugen/core/trends"}
 
 func TestTheArrowsRunOneWay(t *testing.T) {
 	out, err := exec.Command("go", "list", "-f", "{{.ImportPath}} {{join .Imports \" \"}}", "yugen/...").Output()

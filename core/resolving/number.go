@@ -70,10 +70,39 @@ func (p *prepared) scale(most int) scaled {
 	return s
 }
 
-// gram is the product of a table with itself, over its rows.
+// gram is the product of a table with itself, over its rows: its upper half, four rows at a time.
 func gram(t table) *mat.SymDense {
-	square := times(t, t, true)
-	return mat.NewSymDense(t.p, square.v)
+	var pieces [parts][]float64
+	each((t.n+3)/4, func(part, from, to int) {
+		sum := make([]float64, t.p*t.p)
+		zero := make([]float64, t.p)
+		for block := from; block < to; block++ {
+			var rows [4][]float64
+			for r := range rows {
+				rows[r] = zero
+				if i := 4*block + r; i < t.n {
+					rows[r] = t.row(i)
+				}
+			}
+			for a := range t.p {
+				u0, u1, u2, u3 := rows[0][a], rows[1][a], rows[2][a], rows[3][a]
+				line := sum[a*t.p+a : (a+1)*t.p]
+				v0, v1, v2, v3 := rows[0][a:], rows[1][a:], rows[2][a:], rows[3][a:]
+				v0, v1, v2, v3 = v0[:len(line)], v1[:len(line)], v2[:len(line)], v3[:len(line)]
+				for b := range line {
+					line[b] += u0*v0[b] + u1*v1[b] + u2*v2[b] + u3*v3[b]
+				}
+			}
+		}
+		pieces[part] = sum
+	})
+	total := make([]float64, t.p*t.p)
+	for _, sum := range pieces {
+		for k, v := range sum {
+			total[k] += v
+		}
+	}
+	return mat.NewSymDense(t.p, total)
 }
 
 // edge is where the greatest eigenvalue of noise alone lies, and how wide it scatters: μ = (√n + √p)², s = (√n + √p)(1/√n + 1/√p)^⅓, for n × p independent numbers of
@@ -94,8 +123,18 @@ const roughEdge = 25.0
 func (p *prepared) number(s scaled, most int) (k int, excess map[int]float64) {
 	most = min(most, len(s.values)-1)
 	k0 := 0
-	for k0 < most && p.excess(p.lowRank(s, k0), k0) >= roughEdge {
+	for k0 < most && s.values[k0] > 20*s.values[len(s.values)-1] {
 		k0++
+	}
+	rough := func(k int) bool { return p.excess(p.lowRank(s, k), k) >= roughEdge }
+	if rough(k0) {
+		for k0 < most && rough(k0) {
+			k0++
+		}
+	} else {
+		for k0 > 0 && !rough(k0-1) {
+			k0--
+		}
 	}
 	p.estimateAgain(p.lowRank(s, min(k0+1, most)), min(k0+1, most))
 	excess = map[int]float64{}
@@ -245,14 +284,40 @@ func (p *prepared) excess(fit table, k int) float64 {
 	return (greatest(gram(z)) - mu) / s
 }
 
-// greatest is the largest eigenvalue of a Gram matrix.
+// greatest is the largest eigenvalue of a Gram matrix, by powers of it: what is missing of it falls with the square of what is missing of its direction.
 func greatest(g *mat.SymDense) float64 {
-	var eigen mat.EigenSym
-	if !eigen.Factorize(g, false) {
-		return math.Inf(1)
+	n := g.SymmetricDim()
+	raw := g.RawSymmetric()
+	v, next := make([]float64, n), make([]float64, n)
+	for i := range v {
+		v[i] = 1 + 0.5*math.Sin(float64(3*i+1)) // no direction in particular
 	}
-	values := eigen.Values(nil)
-	return values[len(values)-1]
+	value := 0.0
+	for round := range 400 {
+		clear(next)
+		for i := range n {
+			row := raw.Data[i*raw.Stride+i : i*raw.Stride+n]
+			sum := row[0] * v[i]
+			for k := 1; k < len(row); k++ {
+				sum += row[k] * v[i+k]
+				next[i+k] += row[k] * v[i]
+			}
+			next[i] += sum
+		}
+		before := value
+		value = dot(v, next) / dot(v, v)
+		length := math.Sqrt(dot(next, next))
+		if !(length > 0) {
+			return 0
+		}
+		for i := range v {
+			v[i] = next[i] / length
+		}
+		if round > 20 && value-before < 1e-7*value {
+			break
+		}
+	}
+	return value
 }
 
 // estimateAgain takes the noise from what a fit of k components, surely rich enough, leaves; the fit has taken its share of it.
@@ -266,8 +331,12 @@ func (p *prepared) estimateAgain(fit table, k int) {
 	}
 	low := math.Sqrt(p.a)
 	step := math.Log(math.Max(highest, 2*low)/low) / float64(len(bins)-1)
-	for i, f := range fit.v {
-		at := 0
+	stride := max(1, len(fit.v)/250_000) // a sample is enough for medians
+	for stride > 1 && fit.p%stride == 0 {
+		stride++ // of all places
+	}
+	for i := 0; i < len(fit.v); i += stride {
+		f, at := fit.v[i], 0
 		if f > low {
 			at = min(len(bins)-1, 1+int(math.Log(f/low)/step))
 		}

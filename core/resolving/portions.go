@@ -10,28 +10,46 @@ import (
 func (p *prepared) whole(f factors) (amounts, variances table) {
 	amounts = newTable(p.full.n, f.k())
 	all := factors{amounts, f.spectra, f.background, 0}
-	w := newTable(p.full.n, p.full.p)
-	for i := range w.v {
-		w.v[i] = 1 / (p.scanA * p.uneven[i%w.p])
-	}
+	p.evenly(f.spectra, amounts)
 	ones := onesOf(p.full.n)
-	for round := range 2 {
-		if round > 0 {
-			fit := product(amounts, f.spectra)
-			each(len(w.v), func(_, from, to int) {
-				for i := from; i < to; i++ {
-					v := math.Max(0, fit.v[i])
-					w.v[i] = 1 / (p.scanA*p.uneven[i%w.p] + p.scanB*v + modelError*v*modelError*v)
-				}
-			})
+	fit, w := product(amounts, f.spectra), newTable(p.full.n, p.full.p)
+	each(p.full.n, func(_, from, to int) {
+		for i := from; i < to; i++ {
+			row := w.row(i)
+			for j, f := range fit.row(i) {
+				v := math.Max(0, f)
+				row[j] = 1 / (p.scanA*p.uneven[j] + p.scanB*v + modelError*v*modelError*v)
+			}
 		}
-		solveRows(p.full, w, f.spectra, amounts, true)
-		if slices.Contains(f.background, true) {
-			smoothBackground(amounts, ones, f.background, p.fullFrom)
-			besideBackground(p.full, w, all)
-		}
+	})
+	solveRows(p.full, w, f.spectra, amounts, true)
+	if slices.Contains(f.background, true) {
+		smoothBackground(amounts, ones, f.background, p.fullFrom)
+		besideBackground(p.full, w, all)
 	}
 	return amounts, p.variances(w, f.spectra)
+}
+
+// evenly fits every scan as if there were no noise but that of no signal: one small system for all.
+func (p *prepared) evenly(spectra, amounts table) {
+	k := spectra.p
+	weighted, common := newTable(spectra.n, k), newSolver(k)
+	for j := range spectra.n {
+		weight := 1 / (p.scanA * p.uneven[j])
+		for a, v := range spectra.row(j) {
+			weighted.row(j)[a] = v * weight
+		}
+		common.add(spectra.row(j), weight, 0)
+	}
+	h := times(p.full, weighted, false)
+	each(p.full.n, func(_, from, to int) {
+		s := newSolver(k)
+		for i := from; i < to; i++ {
+			copy(s.g, common.g)
+			copy(s.h, h.row(i))
+			s.solve(amounts.row(i), true)
+		}
+	})
 }
 
 // variances are those of amounts: what the noise of a scan leaves open, the others fitted too.

@@ -84,7 +84,6 @@ func Resolve(s Stack, o Options) (Result, error) {
 		rank++
 	}
 	p.mendOffset(sc, rank)
-	sc = p.scale(Most + 2)
 	f, agree := p.factorsOf(sc, rank)
 	if more && backgrounds(f) != 1 {
 		f, agree = p.factorsOf(sc, k)
@@ -135,15 +134,25 @@ func (p *prepared) factorsOf(s scaled, k int) (factors, float64) {
 	byScans, byPlaces := s.starts(k)
 	a := p.fitted(s, byScans, false)
 	if k == 1 {
-		return a, 1
+		return p.polish(a, polishing), 1
 	}
 	b := p.fitted(s, byPlaces, true)
 	agree := agreement(a, b)
-	if agree > agreeing && b.chi2 < a.chi2 {
+	a = p.polish(a, polishing)
+	if agree > theSame { // both are there already
+		return a, agree
+	}
+	b = p.polish(b, polishing)
+	if agree = agreement(a, b); agree > agreeing && b.chi2 < a.chi2 {
 		return b, agree
 	}
 	return a, agree
 }
+
+const (
+	polishing = 4 // rounds
+	theSame   = 0.9999
+)
 
 func (p *prepared) fitted(s scaled, start factors, fromAmounts bool) factors {
 	f := p.alternate(s, start, fromAmounts)
@@ -166,7 +175,6 @@ func (p *prepared) fitted(s scaled, start factors, fromAmounts bool) factors {
 		}
 		f = p.alternate(s, again, false)
 	}
-	f = p.polish(f, 4)
 	return f
 }
 

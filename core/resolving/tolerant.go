@@ -38,7 +38,6 @@ func Tolerant(s Stack, o Options) (Result, error) {
 		}
 	}
 	p.mendOffset(sc, k)
-	sc = p.scale(Most + 2)
 	start, _ := p.factorsOf(sc, k)
 	f := p.tolerant(sc, start)
 	f.normalise()
