@@ -18,16 +18,17 @@ type Kind string
 
 // The kinds of jobs.
 const (
-	TakeIn Kind = "files"
-	Result Kind = "results"
-	Report Kind = "report"
-	Set    Kind = "reports" // many of them
-	Backup Kind = "backup"
-	Check  Kind = "check"
+	TakeIn  Kind = "files"
+	Result  Kind = "results"
+	Report  Kind = "report"
+	Set     Kind = "reports" // many of them
+	Backup  Kind = "backup"
+	Check   Kind = "check"
+	Resolve Kind = "resolve" // a whole batch
 )
 
 // Kinds lists them.
-var Kinds = []Kind{TakeIn, Result, Report, Set, Backup, Check}
+var Kinds = []Kind{TakeIn, Result, Report, Set, Backup, Check, Resolve}
 
 // State is where a job stands.
 type State string

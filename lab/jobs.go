@@ -107,6 +107,8 @@ func (l *Lab) again(ctx context.Context, j store.KeptJob) {
 		case jobs.Backup:
 			_, err := l.backup(ctx, j.Who, j.ID)
 			return err
+		case jobs.Resolve:
+			return l.resolvedAgain(ctx, j)
 		case jobs.Check:
 			_, err := l.check(ctx, j.Who, j.ID)
 			return err

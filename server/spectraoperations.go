@@ -31,6 +31,12 @@ type IonsKept struct {
 	Ions  []string `json:"ions"`
 }
 
+// NumberGiven is how many compounds a person says that a stretch holds.
+type NumberGiven struct {
+	Stretch   int `json:"stretch"`
+	Compounds int `json:"compounds"`
+}
+
 // ScreenDecisions are what a person says of compounds in samples.
 type ScreenDecisions struct {
 	Decisions []batch.ScreenDecision `json:"decisions"`
@@ -94,6 +100,30 @@ func (s *server) spectraOperations(view func(*call, store.Batch, error) (any, er
 		{http.MethodPost, "/batches/:batch/ions", "keepIonList", "Keep ions by the name of a compound or class; without ions the list is taken away", nil, &IonsKept{}, []lab.KeptIons{}, func(c *call, body any) (any, error) {
 			k := body.(*IonsKept)
 			return s.lab.KeepIonList(c.Request().Context(), c.Param("batch"), lab.KeptIons{Name: k.Name, Class: k.Class, Ions: k.Ions}, c.who)
+		}},
+		{http.MethodGet, "/batches/:batch/resolving", "resolving", "How far the whole batch is resolved: stretches of the run, and compounds against samples", nil, nil, lab.WholeBatch{}, func(c *call, _ any) (any, error) {
+			return s.lab.Resolving(c.Request().Context(), c.Param("batch"))
+		}},
+		{http.MethodPost, "/batches/:batch/resolving", "resolveBatch", "Resolve all stretches of the run over all samples, as a job that can be stopped", nil, nil, lab.WholeBatch{}, func(c *call, _ any) (any, error) {
+			if err := s.lab.ResolveBatch(c.Request().Context(), c.Param("batch"), c.who); err != nil {
+				return nil, err
+			}
+			return s.lab.Resolving(c.Request().Context(), c.Param("batch"))
+		}},
+		{http.MethodGet, "/batches/:batch/resolving/stretch", "resolvedStretch", "One stretch resolved: profiles, spectra, what they are like", []string{"stretch"}, nil, lab.ResolvedDetail{}, func(c *call, _ any) (any, error) {
+			at, err := strconv.Atoi(c.QueryParam("stretch"))
+			if err != nil {
+				return nil, problem{Status: http.StatusBadRequest, Detail: "stretch is the place of a stretch, from 0."}
+			}
+			return s.lab.ResolvedStretchOf(c.Request().Context(), c.Param("batch"), at)
+		}},
+		{http.MethodPost, "/batches/:batch/resolving/number", "giveNumber", "Say how many compounds a stretch holds; 0 lets it be found", nil, &NumberGiven{}, lab.ResolvedDetail{}, func(c *call, body any) (any, error) {
+			n := body.(*NumberGiven)
+			return s.lab.GiveNumber(c.Request().Context(), c.Param("batch"), n.Stretch, n.Compounds, c.who)
+		}},
+		{http.MethodPost, "/batches/:batch/resolving/names", "nameComponent", "Make a component a compound of the method, looked for by the ion that is most its own", nil, &lab.ComponentNamed{}, View{}, func(c *call, body any) (any, error) {
+			b, err := s.lab.NameComponent(c.Request().Context(), c.Param("batch"), c.revision, *body.(*lab.ComponentNamed), c.who)
+			return view(c, b, err)
 		}},
 		{http.MethodGet, "/libraries", "libraries", "The libraries of spectra of the laboratory", nil, nil, []lab.KeptLibrary{}, func(c *call, _ any) (any, error) {
 			return s.lab.Libraries(c.Request().Context())

@@ -22,6 +22,7 @@ const (
 	Ladder     = "ladder"     // retention times of alkanes
 	Rejections = "rejections" // what peaks are not, though a library says so
 	IonList    = "ions"       // ions to look at together
+	Resolving  = "resolving"  // what was said of resolving a batch, by its id
 )
 
 // DocumentAction marks changes of documents, on which no number of a batch stands.

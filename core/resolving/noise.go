@@ -18,6 +18,7 @@ type prepared struct {
 	// The variance of a cell of signal F is a + b F: of a bin, and of a scan.
 	a, b         float64
 	scanA, scanB float64
+	least        float64   // that a of a scan cannot be below, as an instrument keeps nothing that is small
 	uneven       []float64 // by how much more, or less, a place has of a than most have
 	from         []int     // the first row of each sample in x, and one beyond the last
 	fullFrom     []int     // the same in full
@@ -262,6 +263,12 @@ func (p *prepared) floor(quiet []int) float64 {
 		}
 		a = math.Max(1e-300, largest*largest*1e-12) // no noise at all: what rounding leaves
 	}
+	if cut := p.threshold(); cut*cut/4 > a {
+		a = cut * cut / 4
+		p.least = a
+		p.uneven = onesOf(p.full.p)
+		return a
+	}
 	// A place whose noise is surely another has its own: bleed is noisy too, and light is weak at the ends of a lamp.
 	p.uneven = onesOf(p.full.p)
 	for j, v := range variances {
@@ -270,6 +277,25 @@ func (p *prepared) floor(quiet []int) float64 {
 		}
 	}
 	return a
+}
+
+// threshold is what an instrument keeps nothing below: the small end of what there is, where most cells are empty. Anything up to it may have been where nothing stands.
+func (p *prepared) threshold() float64 {
+	var there []float64
+	for i := range p.stack.Samples {
+		for _, row := range p.stack.Samples[i].Values {
+			for _, v := range row {
+				if v > 0 {
+					there = append(there, v)
+				}
+			}
+		}
+	}
+	if 2*len(there) > len(p.full.v) || len(there) == 0 {
+		return 0
+	}
+	slices.Sort(there)
+	return there[len(there)/20]
 }
 
 func median(values []float64) float64 {

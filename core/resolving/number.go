@@ -361,5 +361,6 @@ func (p *prepared) estimateAgain(fit table, k int) {
 	if len(slopes) > 0 {
 		p.b = math.Max(0, weightedMedian(slopes, weights))
 	}
+	p.a = math.Max(p.a, p.least*float64(p.width)*p.factor)
 	p.scanA, p.scanB = p.a/float64(p.width)/p.factor, p.b/p.factor
 }

@@ -1133,6 +1133,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/resolving": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far the whole batch is resolved: stretches of the run, and compounds against samples */
+        get: operations["resolving"];
+        put?: never;
+        /** Resolve all stretches of the run over all samples, as a job that can be stopped */
+        post: operations["resolveBatch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/resolving/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a component a compound of the method, looked for by the ion that is most its own */
+        post: operations["nameComponent"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/resolving/number": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say how many compounds a stretch holds; 0 lets it be found */
+        post: operations["giveNumber"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/resolving/stretch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One stretch resolved: profiles, spectra, what they are like */
+        get: operations["resolvedStretch"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/result": {
         parameters: {
             query?: never;
@@ -2318,6 +2387,11 @@ export interface components {
         ColumnsSet: {
             columns: components["schemas"]["OwnColumn"][];
         };
+        ComponentNamed: {
+            component: number;
+            name: string;
+            stretch: number;
+        };
         Compound: {
             against?: string;
             amount?: number;
@@ -2823,7 +2897,7 @@ export interface components {
             done: number;
             id: string;
             /** @enum {string} */
-            kind: "files" | "results" | "report" | "reports" | "backup" | "check";
+            kind: "files" | "results" | "report" | "reports" | "backup" | "check" | "resolve";
             left_s: number | null;
             message?: string;
             since: string;
@@ -3297,6 +3371,10 @@ export interface components {
             /** @enum {string} */
             weight: "decide" | "know";
         };
+        NumberGiven: {
+            compounds: number;
+            stretch: number;
+        };
         OneFile: {
             injection: components["schemas"]["Injected"];
             notices: string[];
@@ -3571,6 +3649,53 @@ export interface components {
             unit: string;
             volume_percent?: number;
             volume_unit: string;
+        };
+        ResolvedComponent: {
+            apex_min: number;
+            background: boolean;
+            band: number;
+            doubts: string[];
+            explained: number;
+            found: number;
+            hits: components["schemas"]["SpectrumHit"][];
+            index: number | null;
+            profiles: number[][];
+            spectrum: number[][];
+        };
+        ResolvedDetail: {
+            chosen_by: string;
+            components: components["schemas"]["ResolvedComponent"][];
+            doubts: string[];
+            explained: number;
+            explained_by: number[];
+            from_min: number;
+            given: number;
+            injections: string[];
+            measured: number[][];
+            says: string;
+            times_min: number[][];
+            to_min: number;
+        };
+        ResolvedRow: {
+            amounts: (number | null)[];
+            apex_min: number;
+            component: number;
+            confirmed: boolean;
+            doubts: string[];
+            index: number | null;
+            match: number | null;
+            name: string;
+            stretch: number;
+        };
+        ResolvedStretch: {
+            compounds: number;
+            doubtful: boolean;
+            explained: number;
+            from_min: number;
+            given: number;
+            message?: string;
+            state: string;
+            to_min: number;
         };
         ResultView: {
             inputs_hash: string;
@@ -4157,6 +4282,15 @@ export interface components {
         Weighting: {
             a: number;
             b: number;
+        };
+        WholeBatch: {
+            overlay: number[][];
+            rows: components["schemas"]["ResolvedRow"][];
+            running: boolean;
+            samples: string[];
+            stretches: components["schemas"]["ResolvedStretch"][];
+            times_min: number[];
+            unit: string;
         };
         WholeWay: {
             asked: components["schemas"]["Question"][];
@@ -6707,6 +6841,173 @@ export interface operations {
                 };
                 content: {
                     "application/pdf": string;
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    resolving: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How far the whole batch is resolved: stretches of the run, and compounds against samples */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeBatch"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    resolveBatch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Resolve all stretches of the run over all samples, as a job that can be stopped */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeBatch"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    nameComponent: {
+        parameters: {
+            query?: never;
+            header: {
+                "If-Match": string;
+            };
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComponentNamed"];
+            };
+        };
+        responses: {
+            /** @description Make a component a compound of the method, looked for by the ion that is most its own */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    giveNumber: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NumberGiven"];
+            };
+        };
+        responses: {
+            /** @description Say how many compounds a stretch holds; 0 lets it be found */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResolvedDetail"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    resolvedStretch: {
+        parameters: {
+            query?: {
+                stretch?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description One stretch resolved: profiles, spectra, what they are like */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResolvedDetail"];
                 };
             };
             /** @description What is wrong and what to do */

@@ -1,0 +1,145 @@
+package lab
+
+import (
+	"errors"
+	"math"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"yugen/bench"
+	"yugen/lab/record"
+	"yugen/store"
+)
+
+// resolvedAll waits until every stretch of a batch is resolved.
+func resolvedAll(t *testing.T, l *Lab, id string) WholeBatch {
+	t.Helper()
+	for range 600 {
+		w := must[WholeBatch](t)(l.Resolving(t.Context(), id))
+		if !slices.ContainsFunc(w.Stretches, func(s ResolvedStretch) bool { return s.State == "waiting" || s.State == "running" }) {
+			return w
+		}
+		time.Sleep(100 * time.Millisecond)
+	}
+	t.Fatal("it is not done after a minute")
+	return WholeBatch{}
+}
+
+// The aroma comes apart into what was put in: every volatile by its name, at its time, in the amounts that the bench simulated, and nothing else; a volatile that is not
+// in a tea is not in its column.
+func TestTheAromaIsResolvedFromEndToEnd(t *testing.T) {
+	l, _ := demo(t)
+	ctx := t.Context()
+	p := aromaOf(t, l)
+	if err := l.ResolveBatch(ctx, p.Batch.ID, who); err != nil {
+		t.Fatal(err)
+	}
+	w := resolvedAll(t, l, p.Batch.ID)
+	study, err := bench.TeaAroma(DemoSeed)
+	if err != nil {
+		t.Fatal(err)
+	}
+	names := map[string]string{}
+	for _, e := range bench.Volatiles() {
+		names[strings.ToLower(e.Name)] = e.ID
+	}
+	if len(w.Samples) != 8 || len(w.Rows) != 21 {
+		t.Fatalf("%d samples, %d compounds", len(w.Samples), len(w.Rows))
+	}
+	last := 0.0
+	for _, r := range w.Rows {
+		id, known := names[strings.ToLower(r.Name)]
+		if !known || r.Match == nil || *r.Match < 98 || len(r.Doubts) > 0 || r.ApexMin < last {
+			t.Errorf("%s at %.3f min, match %v, %v", r.Name, r.ApexMin, r.Match, r.Doubts)
+			continue
+		}
+		last = r.ApexMin
+		var found, put []float64
+		for k, sample := range w.Samples {
+			content := study.SampleContents[sample][id]
+			switch {
+			case content == 0 && r.Name != "Ethyl nonanoate" && r.Amounts[k] != nil:
+				t.Errorf("%s is told in %s, and is not in it", r.Name, sample)
+			case r.Amounts[k] != nil:
+				found, put = append(found, *r.Amounts[k]), append(put, content)
+			}
+		}
+		if c := correlated(found, put); r.Name != "Ethyl nonanoate" && c < 0.99 {
+			t.Errorf("%s: amounts correlate with what was put in by %.4f", r.Name, c)
+		}
+	}
+}
+
+func correlated(a, b []float64) float64 {
+	ma, mb := 0.0, 0.0
+	for k := range a {
+		ma, mb = ma+a[k]/float64(len(a)), mb+b[k]/float64(len(b))
+	}
+	ab, aa, bb := 0.0, 0.0, 0.0
+	for k := range a {
+		ab, aa, bb = ab+(a[k]-ma)*(b[k]-mb), aa+(a[k]-ma)*(a[k]-ma), bb+(b[k]-mb)*(b[k]-mb)
+	}
+	return ab / math.Sqrt(aa*bb)
+}
+
+// A person may say another number, which the study keeps, and take it back; a component that is named is a compound of the method, and is found by its own ion.
+func TestAComponentBecomesACompound(t *testing.T) {
+	l, first := demo(t)
+	ctx := t.Context()
+	p := aromaOf(t, l)
+	id := p.Batch.ID
+	w := must[WholeBatch](t)(l.Resolving(ctx, id))
+	at := slices.IndexFunc(w.Stretches, func(s ResolvedStretch) bool { return s.FromMin < 12.3 && 12.3 < s.ToMin })
+	if at < 0 || w.Stretches[at].State != "waiting" {
+		t.Fatalf("%+v", w.Stretches)
+	}
+	d := must[ResolvedDetail](t)(l.ResolvedStretchOf(ctx, id, at))
+	if len(d.Components) != 2 || d.Explained < 0.99 || len(d.Measured) != 16 || len(d.Components[1].Profiles) != 16 || len(d.Components[1].Hits) != 4 || !strings.HasPrefix(d.Says, "2 compounds explain") || d.Components[1].Found != 16 {
+		t.Fatalf("%d components, %s", len(d.Components), d.Says)
+	}
+	if one := must[ResolvedDetail](t)(l.GiveNumber(ctx, id, at, 1, who)); len(one.Components) != 1 || one.Given != 1 || one.ChosenBy != "given" {
+		t.Errorf("one was asked for: %+v", one.Says)
+	}
+	if found := must[ResolvedDetail](t)(l.GiveNumber(ctx, id, at, 0, who)); len(found.Components) != 2 || found.Given != 0 {
+		t.Errorf("found again: %s", found.Says)
+	}
+	if _, err := l.GiveNumber(ctx, id, at, 11, who); err == nil {
+		t.Error("eleven are taken")
+	}
+	b := must[store.Batch](t)(l.NameComponent(ctx, id, 0, ComponentNamed{Stretch: at, Component: 1, Name: " Nonanal "}, who))
+	c := b.Version.Method.Compounds[len(b.Version.Method.Compounds)-1]
+	if c.Name != "Nonanal" || math.Abs(c.ExpectedMin-12.379) > 0.01 || c.Channel == "" || !strings.Contains(b.Version.Reason, "resolved from its neighbours") {
+		t.Errorf("%+v, %s", c, b.Version.Reason)
+	}
+	r := must[Processed](t)(l.Process(ctx, id)).Result
+	found := 0
+	for k, in := range p.Batch.Injections {
+		if slices.ContainsFunc(w.Samples, func(s string) bool { return s == in.Name }) && r.Injections[k].PeakOf(c.ID) != nil {
+			found++
+		}
+	}
+	if found != 16 {
+		t.Errorf("it is found in %d injections by its ion", found)
+	}
+	for says, n := range map[string]ComponentNamed{"already": {at, 0, "nonanal"}, "needs a name": {at, 0, " "}} {
+		if _, err := l.NameComponent(ctx, id, 0, n, who); err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("%+v: %v", n, err)
+		}
+	}
+	for _, n := range []ComponentNamed{{99, 0, "x"}, {-1, 0, "x"}, {at, 9, "x"}} {
+		if _, err := l.NameComponent(ctx, id, 0, n, who); !errors.Is(err, store.ErrNotFound) {
+			t.Errorf("%+v: %v", n, err)
+		}
+	}
+	if err := l.ResolveBatch(ctx, first, who); err == nil || !strings.Contains(err.Error(), "no sample with mass spectra") {
+		t.Errorf("a batch without spectra: %v", err)
+	}
+	if none := must[WholeBatch](t)(l.Resolving(ctx, first)); len(none.Stretches) != 0 {
+		t.Errorf("%+v", none.Stretches)
+	}
+	if found := must[record.Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
+		t.Errorf("the check finds %v", found.Wrong)
+	}
+}
