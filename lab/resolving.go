@@ -29,6 +29,7 @@ type wholeBatches struct {
 // wholeBatch is one of them: as long as its samples are the same.
 type wholeBatch struct {
 	batchID, inputs string
+	kind            spectra.Kind
 	ids             []string // of the injections that are resolved
 	stretches       []resolving.Stretch
 	traces          []resolving.Trace
@@ -134,13 +135,14 @@ func (l *Lab) whole(ctx context.Context, b store.Batch) (*wholeBatch, error) {
 	}
 	w := &wholeBatch{batchID: b.ID, inputs: inputs, done: map[string]resolvedPiece{}}
 	for k, in := range list {
-		run, err := l.massesOf(ctx, in)
-		if errors.Is(err, store.ErrNotFound) {
+		run, err := l.anySpectra(ctx, in)
+		if errors.Is(err, store.ErrNotFound) || err == nil && w.kind != "" && w.kind != run.Describe().Kind {
 			continue
 		}
 		if err != nil {
 			return nil, err
 		}
+		w.kind = run.Describe().Kind
 		w.ids = append(w.ids, ids[k])
 		w.traces = append(w.traces, resolving.Trace{TimesS: run.Times(), Values: run.Total()})
 	}
@@ -254,7 +256,7 @@ func (l *Lab) rowsOf(ctx context.Context, p Processed, w *wholeBatch, stretch in
 		if err != nil {
 			return nil, err
 		}
-		row.named(p, hits)
+		row.named(p, piece.stack.Kind, hits)
 		row.Amounts = amountsOf(p, w, c)
 		rows = append(rows, row)
 	}
@@ -271,7 +273,7 @@ func indexAt(p Processed, atMin float64) *float64 {
 }
 
 // named takes the name of a compound of the method that is expected there, or proposes that of the best hit; a doubt stays beside it.
-func (r *ResolvedRow) named(p Processed, hits []SpectrumHit) {
+func (r *ResolvedRow) named(p Processed, kind spectra.Kind, hits []SpectrumHit) {
 	if len(hits) > 0 {
 		r.Match = &hits[0].Forward
 	}
@@ -281,7 +283,7 @@ func (r *ResolvedRow) named(p Processed, hits []SpectrumHit) {
 			return
 		}
 	}
-	if len(hits) == 0 || hits[0].Forward < nothingLike {
+	if like := (Identified{Kind: kind}); len(hits) == 0 || hits[0].Forward < like.least() {
 		return
 	}
 	r.Name = hits[0].Name
@@ -290,7 +292,7 @@ func (r *ResolvedRow) named(p Processed, hits []SpectrumHit) {
 		r.Doubts = append(r.Doubts, fmt.Sprintf("The match with %s is only %.0f.", best.Name, best.Forward))
 	case best.Off != nil && math.Abs(*best.Off) > likeIndex:
 		r.Doubts = append(r.Doubts, fmt.Sprintf("The index is off by %.0f from that of %s.", *best.Off, best.Name))
-	case len(hits) > 1 && best.Forward-hits[1].Forward < alikeWithin:
+	case len(hits) > 1 && best.Forward-hits[1].Forward < (Identified{Kind: kind}).alike():
 		r.Doubts = append(r.Doubts, fmt.Sprintf("%s fits as well as %s.", hits[1].Name, best.Name))
 	}
 }
@@ -299,7 +301,7 @@ func (r *ResolvedRow) named(p Processed, hits []SpectrumHit) {
 const doubtfulMatch = 80.0
 
 func (l *Lab) likeComponent(ctx context.Context, stack resolving.Stack, c resolving.Component, index *float64, most int) ([]SpectrumHit, error) {
-	found := Identified{Kind: spectra.Mass, Index: index, Hits: []SpectrumHit{}}
+	found := Identified{Kind: stack.Kind, Index: index, Hits: []SpectrumHit{}}
 	found.Peaks = componentLines(stack, c)
 	usual := spectra.Usual
 	err := l.search(ctx, &found, IdentifyAsked{Weights: &usual, Within: spectra.UsualWithin, Hits: most})
@@ -350,7 +352,7 @@ func (l *Lab) ResolveBatch(ctx context.Context, batchID, who string) error {
 		return err
 	}
 	if len(w.ids) == 0 {
-		return refuse("there is no sample with mass spectra in %s; give injections the role sample at the Batch station", b.Name)
+		return refuse("there is no sample with spectra in %s; give injections the role sample at the Batch station", b.Name)
 	}
 	l.Jobs.Start(ctx, resolveJob(b, who, ""), func(ctx context.Context, p *jobs.Progress) (any, error) { return nil, l.resolveAll(ctx, batchID, p) })
 	return nil
@@ -417,14 +419,14 @@ func (l *Lab) piece(ctx context.Context, b store.Batch, w *wholeBatch, s resolvi
 			return out, err
 		}
 		var run *raw.Run
-		if run, err = l.massesOf(ctx, in); err != nil {
+		if run, err = l.anySpectra(ctx, in); err != nil {
 			return out, err
 		}
 		if runs[k], err = scansOf(run, s.FromMin, s.ToMin); err != nil {
 			return out, err
 		}
 	}
-	stack, err := resolving.NewStack(spectra.Mass, w.ids, runs)
+	stack, err := resolving.NewStack(w.kind, w.ids, runs)
 	if err == nil {
 		out.stack = stack
 		out.result, err = resolving.Resolve(stack, resolving.Options{Compounds: given})
@@ -599,9 +601,12 @@ func (l *Lab) NameComponent(ctx context.Context, batchID string, revision int, n
 	if c.Background {
 		return store.Batch{}, refuse("background is no compound")
 	}
-	mz := mostItsOwn(piece, n.Component)
-	signal := channels.Signal{Kind: channels.Ions, Places: []channels.Place{{At: mz, Tolerance: 0.3}}}
-	why := fmt.Sprintf("%s at %.2f min, resolved from its neighbours, by m/z %g", n.Name, c.ApexMin, mz)
+	at := mostItsOwn(piece, n.Component)
+	signal := channels.Signal{Kind: channels.Ions, Places: []channels.Place{{At: at, Tolerance: 0.3}}}
+	if piece.stack.Kind == spectra.Wavelength {
+		signal = channels.Signal{Kind: channels.Wavelength, Places: []channels.Place{{At: at, Tolerance: 2}}}
+	}
+	why := fmt.Sprintf("%s at %.2f min, resolved from its neighbours, by %s", n.Name, c.ApexMin, signal.Title())
 	return l.changeMethod(ctx, batchID, revision, why, who, func(_ *store.Tx, _ store.Batch, m *batch.Method) error {
 		if slices.ContainsFunc(m.Compounds, func(o compounds.Compound) bool { return strings.EqualFold(o.Name, n.Name) }) {
 			return refuseAt("/name", "the method has a compound called %s already", n.Name)

@@ -133,7 +133,7 @@ func TestAComponentBecomesACompound(t *testing.T) {
 			t.Errorf("%+v: %v", n, err)
 		}
 	}
-	if err := l.ResolveBatch(ctx, first, who); err == nil || !strings.Contains(err.Error(), "no sample with mass spectra") {
+	if err := l.ResolveBatch(ctx, first, who); err == nil || !strings.Contains(err.Error(), "no sample with spectra") {
 		t.Errorf("a batch without spectra: %v", err)
 	}
 	if none := must[WholeBatch](t)(l.Resolving(ctx, first)); len(none.Stretches) != 0 {

@@ -78,7 +78,7 @@ func TestAnswersKeepTheContract(t *testing.T) {
 				compound = "tartrazine"
 			}
 			url := address + strings.NewReplacer("{batch}", id, "{injection}", injection).Replace(path)
-			url += fmt.Sprintf("?injection=%s&compound=%s&layout=batch&quantity=area_s&measures=area_s,retention_min&quantities=area_s,tailing&of=all&along=batches&rules=beyond,side&at=2.79&at_min=2.79", injection, compound)
+			url += fmt.Sprintf("?injection=%s&compound=%s&layout=batch&quantity=area_s&measures=area_s,retention_min&quantities=area_s,tailing&of=all&along=batches&rules=beyond,side&at=2.79&at_min=2.79&stretch=0", injection, compound)
 			r, body := request(t, "GET", url, "")
 			if spectral[op.id] && id != colours {
 				if r.StatusCode != http.StatusNotFound {

@@ -308,30 +308,6 @@ func (f factors) normalise() {
 	}
 }
 
-// without leaves a component out.
-func (f factors) without(drop []int) factors {
-	var kept []int
-	for a := range f.k() {
-		if !slices.Contains(drop, a) {
-			kept = append(kept, a)
-		}
-	}
-	pick := func(t table) table {
-		out := newTable(t.n, len(kept))
-		for i := range t.n {
-			for q, a := range kept {
-				out.row(i)[q] = t.row(i)[a]
-			}
-		}
-		return out
-	}
-	out := factors{amounts: pick(f.amounts), spectra: pick(f.spectra)}
-	for _, a := range kept {
-		out.background = append(out.background, f.background[a])
-	}
-	return out
-}
-
 // column is one column of a table.
 func (t table) column(a int) []float64 {
 	out := make([]float64, t.n)

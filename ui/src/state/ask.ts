@@ -95,6 +95,18 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.GET("/api/batches/{batch}/injections/{injection}/map", { params: { path: { batch, injection } } })),
   }),
+  resolving: (batch: string, revision: number) => ({
+    queryKey: ["resolving", batch, revision],
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/batches/{batch}/resolving", { params: { path: { batch } } })),
+  }),
+  resolvedStretch: (batch: string, revision: number, stretch: number) => ({
+    queryKey: ["resolved stretch", batch, revision, stretch],
+    enabled: stretch >= 0,
+    placeholderData: <T>(before: T) => before,
+    queryFn: () =>
+      answer(api.GET("/api/batches/{batch}/resolving/stretch", { params: { path: { batch }, query: { stretch: String(stretch) } } })),
+  }),
   ionLists: (batch: string) => ({
     queryKey: ["ion lists", batch],
     queryFn: () => answer(api.GET("/api/batches/{batch}/ions", { params: { path: { batch } } })),

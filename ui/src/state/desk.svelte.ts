@@ -276,6 +276,13 @@ class Desk {
     );
   }
 
+  /** Makes a resolved component a compound of the method. */
+  nameComponent(stretch: number, component: number, name: string) {
+    return this.change(`${name} is a compound of the method`, (params) =>
+      answer(api.POST("/api/batches/{batch}/resolving/names", { params, body: { stretch, component, name } })),
+    );
+  }
+
   /** Reads the batch from the curves of another one; "" goes back to standards of its own. */
   useEarlier(from: string, reason: string) {
     return this.change("calibration changed", (params) =>

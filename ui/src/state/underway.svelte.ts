@@ -48,6 +48,7 @@ const what: Record<Job["kind"], string> = {
   reports: "Making",
   backup: "Backing up",
   check: "Checking",
+  resolve: "Resolving",
 };
 
 /** "Computing Spring teas". */

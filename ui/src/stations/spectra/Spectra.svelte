@@ -24,10 +24,14 @@
   import Shapes from "./Shapes.svelte";
   import { cutWidth } from "./colourmap";
   import Wavelengths from "./Wavelengths.svelte";
+  import Whole from "./whole/Whole.svelte";
+  import WholeSide from "./whole/WholeSide.svelte";
+  import Choice from "../../parts/Choice.svelte";
   import { ionOf, shown } from "./spectra.svelte";
   import SpectraSide from "./SpectraSide.svelte";
 
   let { batch, result, index, stale, channel }: StationProps = $props();
+  const face = $derived(place.query.face === "batch" ? "batch" : "one");
   const injection = $derived(batch.injections[index]);
   const method = $derived(batch.version.method);
   const unit = $derived(result?.injections[index]?.unit || injection?.unit || "signal");
@@ -145,8 +149,9 @@
       alongHits(e.key === "ArrowDown" ? 1 : -1);
     }
   }
-  $effect(() =>
-    keys({
+  $effect(() => {
+    if (face === "batch") return;
+    return keys({
       "]": () => step(1),
       "[": () => step(-1),
       Enter: () => void confirm(),
@@ -157,14 +162,32 @@
       o: () => masses && (shown.map = !shown.map),
       "0": () => view.all(),
       Escape: () => shown.again(),
-    }),
-  );
+    });
+  });
 </script>
 
-<svelte:window onkeydown={arrows} />
+{#snippet faces()}
+  <Choice
+    label="Spectra of"
+    options={[
+      ["one", "one injection"],
+      ["batch", "whole batch"],
+    ]}
+    value={face}
+    choose={(f) => place.go({ query: { face: f === "batch" ? f : "" } })}
+  />
+{/snippet}
+<svelte:window onkeydown={face === "one" ? arrows : undefined} />
 <div class="stage">
   <main class="main">
     {#if !injection}<div class="empty">No injections yet.</div>
+    {:else if face === "batch"}
+      <div class="head">
+        <h1>Whole batch</h1>
+        <span class="note">all samples laid over each other</span>
+        <span class="tools">{@render faces()}</span>
+      </div>
+      <Whole {batch} />
     {:else}
       <div class="head">
         <h1 title={injection.name}>{injection.name} <em>{replicate(batch, index)}</em></h1>
@@ -174,7 +197,7 @@
             : ""}</span
         >
         <span class="tools"
-          ><ChannelChoice {batch} {channel} /><LabelMenu />{#if masses}<button
+          >{@render faces()}<ChannelChoice {batch} {channel} /><LabelMenu />{#if masses}<button
               class="lnk"
               title="The peak and its spectrum, or the whole run over time and m/z (O)"
               onclick={() => (shown.map = !shown.map)}>{shown.map ? "the peak" : "map"}</button
@@ -243,34 +266,52 @@
     {/if}
   </main>
   <Side>
-    <SpectraSide {batch} {found} {hit} {hits} name={peak?.name ?? ""} {confirm} {reject} injection={injection?.name ?? ""} bind:this={side}>
-      {#snippet between()}
-        {#if wavelengths}
-          <Purity found={purity.data} />
-          {#if purity.data && purity.data.axis.length}<Shapes found={purity.data} entry={hit} />{/if}
-        {/if}
-      {/snippet}
-    </SpectraSide>
+    {#if face === "batch"}<WholeSide {batch} />{:else}<SpectraSide
+        {batch}
+        {found}
+        {hit}
+        {hits}
+        name={peak?.name ?? ""}
+        {confirm}
+        {reject}
+        injection={injection?.name ?? ""}
+        bind:this={side}
+      >
+        {#snippet between()}
+          {#if wavelengths}
+            <Purity found={purity.data} />
+            {#if purity.data && purity.data.axis.length}<Shapes found={purity.data} entry={hit} />{/if}
+          {/if}
+        {/snippet}
+      </SpectraSide>{/if}
   </Side>
   <Foot
-    hints={wavelengths
+    hints={face === "batch"
       ? [
-          ["[|]", "peak"],
-          ["click", "a moment"],
-          ["J|K", "injection"],
-          ["0", "whole run"],
-        ]
-      : [
-          ["[|]", "peak"],
-          ["↑|↓", "hit"],
+          ["[|]", "stretch"],
+          ["↑|↓", "component"],
           ["Enter", "confirm"],
-          ["X", "reject"],
-          ["B", "background"],
-          ["A", "ions"],
           ["J|K", "injection"],
-        ]}
+        ]
+      : wavelengths
+        ? [
+            ["[|]", "peak"],
+            ["click", "a moment"],
+            ["J|K", "injection"],
+            ["0", "whole run"],
+          ]
+        : [
+            ["[|]", "peak"],
+            ["↑|↓", "hit"],
+            ["Enter", "confirm"],
+            ["X", "reject"],
+            ["B", "background"],
+            ["A", "ions"],
+            ["J|K", "injection"],
+          ]}
   >
-    {#if pointer !== null}{fixed(pointer, 3)} min{:else if found?.index && at}Index {found.index.toFixed(0)} by the ladder of the method{/if}
+    {#if face === "batch"}Nothing is named without a person{:else if pointer !== null}{fixed(pointer, 3)} min{:else if found?.index && at}Index
+      {found.index.toFixed(0)} by the ladder of the method{/if}
   </Foot>
 </div>
 

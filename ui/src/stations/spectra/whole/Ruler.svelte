@@ -1,0 +1,105 @@
+<script lang="ts">
+  // The run of all samples laid over each other, cut where nothing elutes; under each stretch how many compounds it holds.
+  import type { WholeBatch } from "../../../api/client";
+  import { ticks } from "../../../plot/frame";
+  import { whole } from "./whole.svelte";
+
+  let { w }: { w: WholeBatch } = $props();
+  let wide = $state(900);
+  const tall = 150;
+  const foot = 40;
+  const from = $derived(w.times_min[0] ?? 0);
+  const to = $derived(w.times_min.at(-1) ?? 1);
+  const left = 8;
+  const x = (m: number) => left + ((m - from) / (to - from || 1)) * (wide - 2 * left);
+  const top = $derived(Math.max(1e-9, ...w.overlay.map((l) => Math.max(...l))) * 1.05);
+  const y = (v: number) => tall - foot - (v / top) * (tall - foot - 6);
+  const path = (l: number[]) => l.map((v, k) => `${k ? "L" : "M"}${x(w.times_min[k]!).toFixed(1)} ${y(v).toFixed(1)}`).join("");
+  const scale = $derived(ticks(from, to, 8));
+  const says = (s: WholeBatch["stretches"][number]) =>
+    `${s.from_min.toFixed(2)} – ${s.to_min.toFixed(2)} min: ${s.state === "done" ? `${s.compounds} compounds` : s.state}${s.message ? `, ${s.message}` : ""}`;
+</script>
+
+<div class="ruler" bind:clientWidth={wide}>
+  <svg width={wide} height={tall} role="img" aria-label="The run of all samples, in {w.stretches.length} stretches">
+    {#each w.stretches as s, k (k)}
+      {#if k === whole.stretch}<rect
+          x={x(s.from_min)}
+          width={Math.max(2, x(s.to_min) - x(s.from_min))}
+          y="2"
+          height={tall - foot + 18}
+          class="here"
+        />{/if}
+    {/each}
+    {#each w.overlay as l, k (k)}<path d={path(l)} class="line" />{/each}
+    <path d="M{left} {tall - foot}H{wide - left}" class="axis" />
+    {#each w.stretches as s (s.from_min)}<path
+        d="M{x(s.from_min)} {tall - foot}V{tall - foot + 16}M{x(s.to_min)} {tall - foot}V{tall - foot + 16}"
+        class="cut"
+      />{/each}
+    {#each scale.at.filter((v) => x(v) > 20 && x(v) < wide - 40) as v (v)}<text class="tl" x={x(v)} y={tall - 4} text-anchor="middle"
+        >{v}</text
+      >{/each}
+    <text class="tl" x={wide - left} y={tall - 4} text-anchor="end">min</text>
+  </svg>
+  {#each w.stretches as s, k (k)}
+    {@const middle = (x(s.from_min) + x(s.to_min)) / 2}
+    <button
+      class="count {s.state}"
+      class:on={k === whole.stretch}
+      class:att={s.doubtful || s.state === "failed"}
+      style:left="{middle - 13}px"
+      style:top="{tall - foot - 2}px"
+      title={says(s)}
+      aria-label={says(s)}
+      aria-pressed={k === whole.stretch}
+      onclick={() => whole.choose(k)}
+      >{s.state === "done" ? s.compounds : s.state === "running" ? "…" : s.state === "failed" ? "!" : "·"}{#if s.doubtful}△{/if}</button
+    >
+  {/each}
+</div>
+
+<style>
+  .ruler {
+    position: relative;
+    flex: none;
+    margin: 0 8px;
+  }
+  svg {
+    display: block;
+  }
+  .line {
+    fill: none;
+    stroke: var(--ink);
+    stroke-width: 0.9;
+    opacity: 0.42;
+  }
+  .axis {
+    stroke: var(--mist-3);
+  }
+  .cut {
+    stroke: var(--mist-3);
+  }
+  .here {
+    fill: var(--row-kaki);
+    stroke: var(--kaki);
+  }
+  .count {
+    position: absolute;
+    width: 26px;
+    height: 24px;
+    font-size: 12.5px;
+    text-align: center;
+    color: var(--ink-2);
+  }
+  .count.on {
+    font-weight: 600;
+    color: var(--kaki-text);
+  }
+  .count.waiting {
+    color: var(--ink-3);
+  }
+  .count.att {
+    color: var(--kaki-text);
+  }
+</style>

@@ -1,0 +1,73 @@
+// The whole batch resolved, as it is looked at: which stretch, which component, and what amounts are relative to.
+import { answer, api, Problem, type Batch, type ResolvedRow, type WholeBatch } from "../../../api/client";
+import { queries } from "../../../state/ask";
+import { desk } from "../../../state/desk.svelte";
+import { who } from "../../../state/who.svelte";
+
+class Whole {
+  stretch = $state(-1);
+  component = $state(0);
+  /** What amounts are divided by. */
+  by = $state<"standard" | "total" | "none">("standard");
+  trouble = $state("");
+  /** The batch whose resolving was asked for in this window. */
+  asked = $state("");
+  leftOut = $state<string[]>([]);
+
+  /** The row of the internal standard of the method, where it was resolved. */
+  standard(batch: Batch, w: WholeBatch): ResolvedRow | undefined {
+    const names = batch.version.method.compounds.filter((c) => c.role === "internal_standard").map((c) => c.name.toLowerCase());
+    return w.rows.find((r) => names.includes(r.name.toLowerCase()));
+  }
+
+  /** The amounts of a row, relative to what was chosen. */
+  amounts(batch: Batch, w: WholeBatch, row: ResolvedRow): (number | null)[] {
+    const is = this.standard(batch, w);
+    return row.amounts.map((v, k) => {
+      if (v === null) return null;
+      if (this.by === "standard" && is) return is.amounts[k] ? v / is.amounts[k] : null;
+      if (this.by === "total") {
+        const total = w.rows.reduce((n, r) => n + (r === is ? 0 : (r.amounts[k] ?? 0)), 0);
+        return total > 0 ? (100 * v) / total : null;
+      }
+      return v;
+    });
+  }
+
+  choose(stretch: number, component = 0) {
+    this.stretch = stretch;
+    this.component = component;
+  }
+
+  private async act(what: () => Promise<unknown>) {
+    this.trouble = "";
+    try {
+      await who.sure();
+      await what();
+    } catch (error) {
+      if (!(error instanceof Problem)) throw error;
+      this.trouble = error.message;
+    }
+    await queries.invalidateQueries({ queryKey: ["resolving"] });
+    await queries.invalidateQueries({ queryKey: ["resolved stretch"] });
+  }
+  run(batch: string) {
+    this.asked = batch;
+    return this.act(() => answer(api.POST("/api/batches/{batch}/resolving", { params: { path: { batch } } })));
+  }
+  number(batch: string, compounds: number) {
+    const stretch = this.stretch;
+    return this.act(() =>
+      answer(api.POST("/api/batches/{batch}/resolving/number", { params: { path: { batch } }, body: { stretch, compounds } })),
+    );
+  }
+  async confirm(name: string) {
+    if (name) await desk.nameComponent(this.stretch, this.component, name);
+  }
+}
+
+export const whole = new Whole();
+
+/** The hands of components: the first three have lines of their own, in any light. */
+export const hand = (k: number, background: boolean): string =>
+  background ? "background" : (["first", "second", "third", "fourth"][k % 4] ?? "first");
