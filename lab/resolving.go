@@ -532,6 +532,9 @@ func saysOfStretch(d ResolvedDetail) string {
 	if compounds < len(d.Components) {
 		counted = map[bool]string{true: "One compound and background explain", false: fmt.Sprintf("%d compounds and background explain", compounds)}[compounds == 1]
 	}
+	if d.Explained > 0.9995 {
+		return counted + " all that was measured, but for noise."
+	}
 	return fmt.Sprintf("%s %.1f %% of what was measured.", counted, 100*d.Explained)
 }
 

@@ -16,6 +16,13 @@
   const y = (v: number) => tall - foot - (v / top) * (tall - foot - 6);
   const path = (l: number[]) => l.map((v, k) => `${k ? "L" : "M"}${x(w.times_min[k]!).toFixed(1)} ${y(v).toFixed(1)}`).join("");
   const scale = $derived(ticks(from, to, 8));
+  /** The counts stand under their stretches, side by side where those are narrow. */
+  const places = $derived.by(() => {
+    const list = w.stretches.map((s) => (x(s.from_min) + x(s.to_min)) / 2 - 13);
+    for (let k = 1; k < list.length; k++) list[k] = Math.max(list[k]!, list[k - 1]! + 26);
+    for (let k = list.length - 1, end = wide - 26; k >= 0; k--, end = list[k + 1]! - 26) list[k] = Math.min(list[k]!, end);
+    return list;
+  });
   const says = (s: WholeBatch["stretches"][number]) =>
     `${s.from_min.toFixed(2)} – ${s.to_min.toFixed(2)} min: ${s.state === "done" ? `${s.compounds} compounds` : s.state}${s.message ? `, ${s.message}` : ""}`;
 </script>
@@ -43,12 +50,11 @@
     <text class="tl" x={wide - left} y={tall - 4} text-anchor="end">min</text>
   </svg>
   {#each w.stretches as s, k (k)}
-    {@const middle = (x(s.from_min) + x(s.to_min)) / 2}
     <button
       class="count {s.state}"
       class:on={k === whole.stretch}
       class:att={s.doubtful || s.state === "failed"}
-      style:left="{middle - 13}px"
+      style:left="{places[k]}px"
       style:top="{tall - foot - 2}px"
       title={says(s)}
       aria-label={says(s)}

@@ -7,7 +7,13 @@
   const high = $derived(Math.max(...peaks.map((p) => p[0]!)) + 2);
   const x = (m: number) => ((m - low) / (high - low || 1)) * wide;
   const y = (v: number) => tall - 14 - (v / 999) * (tall - 26);
-  const largest = $derived(peaks.toSorted((a, b) => b[1]! - a[1]!).slice(0, 3));
+  /** The largest lines bear their m/z, as far as they do not cover each other. */
+  const largest = $derived.by(() => {
+    const list: number[][] = [];
+    for (const p of peaks.toSorted((a, b) => b[1]! - a[1]!).slice(0, 6))
+      if (list.length < 3 && list.every((o) => Math.abs(x(o[0]!) - x(p[0]!)) > 24)) list.push(p);
+    return list;
+  });
 </script>
 
 <div bind:clientWidth={wide}>

@@ -34,7 +34,7 @@
   const rows = $derived(w?.rows ?? []);
   const row = $derived(rows.findIndex((r) => r.stretch === whole.stretch && r.component === whole.component));
   const most = $derived(w ? Math.max(1e-12, ...rows.flatMap((r) => whole.amounts(batch, w, r).map((v) => v ?? 0))) : 1);
-  const tone = (v: number | null) => (v === null ? 0 : Math.min(0.85, 0.06 + 0.8 * Math.pow(v / most, 0.5)));
+  const tone = (v: number | null) => (v === null ? 0 : Math.min(0.42, 0.03 + 0.39 * Math.pow(v / most, 0.5)));
   function step(by: number) {
     if (!w?.stretches.length) return;
     whole.choose(Math.max(0, Math.min(w.stretches.length - 1, whole.stretch + by)));
@@ -79,7 +79,7 @@
   </div>
 {:else}
   <p class="line">
-    <b>{count(w.stretches.length, "stretch", "stretches")}</b>, cut where nothing elutes.
+    <span><b>{count(w.stretches.length, "stretch", "stretches")}</b>, cut where nothing elutes</span>
     <span class="r"
       >{#if done === w.stretches.length}all resolved, {count(rows.length, "compound")}
       {:else if whole.asked === batch.id || w.running}{done} of {w.stretches.length} resolved, {count(rows.length, "compound")} so far
@@ -171,7 +171,7 @@
                 ></td
               >
               <td>{r.match === null ? missing : r.match.toFixed(0)}</td>
-              {#each whole.amounts(batch, w, r) as v, n (n)}<td class="v" style:--tone="{tone(v) * 100}%" class:deep={tone(v) > 0.45}
+              {#each whole.amounts(batch, w, r) as v, n (n)}<td class="v" style:--tone="{tone(v) * 100}%"
                   >{v === null ? missing : significant(v, 3)}</td
                 >{/each}
             </tr>
@@ -235,9 +235,6 @@
     background: color-mix(in oklab, var(--ai) var(--tone), transparent);
     min-width: 58px;
   }
-  td.v.deep {
-    color: var(--on-ai);
-  }
   td.l button {
     text-align: left;
     white-space: nowrap;
@@ -245,9 +242,8 @@
   }
   th.s {
     max-width: 84px;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
+    white-space: normal;
+    line-height: 15px;
   }
   tr.on td:first-child {
     box-shadow: inset 3px 0 var(--kaki);

@@ -47,7 +47,7 @@
         </svg>
       </div>
       <div class="fact">
-        <span>Compounds here</span>
+        <span>How many</span>
         <Choice
           label="Compounds here"
           options={[["0", "found"] as [string, string], ...[1, 2, 3, 4, 5].map((n): [string, string] => [String(n), String(n)])]}

@@ -1,0 +1,35 @@
+package e2e
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+)
+
+// A whole batch is resolved from the screen: stretches, components, one table; a number is given and taken back; a component becomes a compound by one key.
+func TestAWholeBatchIsResolved(t *testing.T) {
+	d := open(t)
+	d.elsewhere("Tea aroma", "Spring aromas")
+	d.station("spectra", "?face=batch")
+	d.until("the stretches", `document.querySelectorAll(".ruler .count").length === 17 && !document.querySelector("[aria-label='Compounds of the whole batch']")`)
+	d.text(".line button", "Resolve them")
+	d.until("all of them resolved", `document.querySelector(".line .r")?.innerText === "all resolved, 21 compounds" && document.querySelectorAll("[aria-label='Compounds of the whole batch'] tbody tr").length === 21`)
+	d.until("nothing doubtful", `document.querySelector("[aria-label=Doubtful]")?.innerText.includes("0 of 21")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelectorAll(".ruler .count")[7].click()`))
+	d.until("its two components", `document.querySelectorAll("[aria-label=Resolved] .part").length === 2 && document.querySelector("[aria-label='The stretch'] .says")?.innerText.startsWith("2 compounds explain")`)
+	d.accessible("the whole batch")
+	d.explained("the whole batch")
+	d.option("1")
+	d.until("one was asked for", `document.querySelectorAll("[aria-label=Resolved] .part").length === 1 && document.querySelector("[aria-label='The stretch']").innerText.includes("1 were asked for")`)
+	d.option("found")
+	d.until("found again", `document.querySelectorAll("[aria-label=Resolved] .part").length === 2`)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
+	d.press(kb.ArrowDown)
+	d.until("the next component", `document.querySelector("[aria-label='The component'] h2")?.innerText.startsWith("Component 2")`)
+	d.press("\r")
+	d.until("a compound of the method", `document.querySelector("[aria-label='The component']")?.innerText.includes("Nonanal is a compound of the method")`)
+	d.until("it has its channel", fmt.Sprintf(`fetch("/api/batches/%s").then(r => r.json()).then(v => v.batch.version.method.compounds.some(c => c.name === "Nonanal" && c.channel))`, d.batch))
+	d.quiet()
+}
