@@ -31,5 +31,13 @@ func TestAWholeBatchIsResolved(t *testing.T) {
 	d.press("\r")
 	d.until("a compound of the method", `document.querySelector("[aria-label='The component']")?.innerText.includes("Nonanal is a compound of the method")`)
 	d.until("it has its channel", fmt.Sprintf(`fetch("/api/batches/%s").then(r => r.json()).then(v => v.batch.version.method.compounds.some(c => c.name === "Nonanal" && c.channel))`, d.batch))
+	d.press("x")
+	d.until("left out", `document.querySelector("[aria-label='Compounds of the whole batch'] tr.gone")?.innerText.includes("Nonanal")`)
+	d.press("x")
+	d.until("had back", `!document.querySelector("[aria-label='Compounds of the whole batch'] tr.gone")`)
+	d.text("[aria-label='The stretch'] button", "join with the next")
+	d.until("one stretch of two", `document.querySelectorAll(".ruler .count").length === 16 && document.querySelectorAll("[aria-label=Resolved] .part").length === 3 && document.querySelector(".line").innerText.includes("cut by hand")`)
+	d.text("[aria-label='The stretch'] button", "as proposed")
+	d.until("as proposed", `document.querySelectorAll(".ruler .count").length === 17`)
 	d.quiet()
 }

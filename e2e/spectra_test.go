@@ -148,7 +148,7 @@ func TestAColourIsNamedByItsSpectrum(t *testing.T) {
 // The stations of spectra and the screening keep everything in reach in a small window.
 func TestSpectraInANarrowWindow(t *testing.T) {
 	d := open(t)
-	for batch, stations := range map[string][]string{"Autumn lots": {"spectra?at=2.05", "results?face=screening"}, "Spring aromas": {"spectra?at=12.29", "results?face=screening"}} {
+	for batch, stations := range map[string][]string{"Autumn lots": {"spectra?at=2.05", "results?face=screening"}, "Spring aromas": {"spectra?at=12.29", "spectra?face=batch", "results?face=screening"}} {
 		d.elsewhere(map[bool]string{true: "Matcha colour screening", false: "Tea aroma"}[batch == "Autumn lots"], batch)
 		for _, size := range [][2]int64{{1280, 800}, {1024, 700}, {853, 533}, {640, 480}} {
 			d.do(chromedp.EmulateViewport(size[0], size[1]))
@@ -156,7 +156,7 @@ func TestSpectraInANarrowWindow(t *testing.T) {
 				name, query, _ := strings.Cut(station, "?")
 				what := fmt.Sprintf("%s of %s at %d", name, batch, size[0])
 				d.station(name, "?"+query)
-				d.until(what, `document.fonts.status === "loaded" && !!document.querySelector(".main :is(.map canvas, .mirror svg, [aria-label=Screening] td)")`)
+				d.until(what, `document.fonts.status === "loaded" && !!document.querySelector(".main :is(.map canvas, .mirror svg, .ruler svg, [aria-label=Screening] td)")`)
 				d.until(what+" with nothing cut", `(`+cut+`) === ""`)
 				if read[bool](d, `document.documentElement.scrollWidth > innerWidth`) {
 					t.Errorf("%s: the page is wider than the window", what)

@@ -10,9 +10,6 @@ import (
 	"sync"
 
 	"yugen/core/batch"
-	"yugen/core/channels"
-	"yugen/core/compounds"
-	"yugen/core/peaks"
 	"yugen/core/resolving"
 	"yugen/core/spectra"
 	"yugen/jobs"
@@ -46,11 +43,6 @@ type resolvedPiece struct {
 
 const mostWholeBatches = 2
 
-// resolvingAsked is what a person said of the resolving of a batch: which number of compounds a stretch holds.
-type resolvingAsked struct {
-	Numbers map[string]int `json:"numbers,omitempty"` // by stretch
-}
-
 // WholeBatch is a batch resolved, as far as it is.
 type WholeBatch struct {
 	Stretches []ResolvedStretch `json:"stretches"`
@@ -59,7 +51,8 @@ type WholeBatch struct {
 	TimesMin  []float64         `json:"times_min"`
 	Overlay   [][]float64       `json:"overlay"` // the total signal of each injection at these times
 	Running   bool              `json:"running"`
-	Unit      string            `json:"unit"` // of the amounts
+	ByHand    bool              `json:"by_hand"` // the stretches were set by a person
+	Unit      string            `json:"unit"`    // of the amounts
 }
 
 // ResolvedStretch is where one stretch stands.
@@ -84,35 +77,7 @@ type ResolvedRow struct {
 	Match     *float64   `json:"match"`
 	Doubts    []string   `json:"doubts"`
 	Amounts   []*float64 `json:"amounts"` // by sample
-}
-
-// ResolvedDetail is a stretch to be looked at.
-type ResolvedDetail struct {
-	resolving.Stretch
-	Injections  []string            `json:"injections"` // names
-	TimesMin    [][]float64         `json:"times_min"`  // of each injection's scans
-	Measured    [][]float64         `json:"measured"`   // total signals
-	Components  []ResolvedComponent `json:"components"`
-	Explained   float64             `json:"explained"`
-	ExplainedBy []float64           `json:"explained_by"` // by so many components, from 1
-	ChosenBy    string              `json:"chosen_by"`
-	Given       int                 `json:"given"`
-	Doubts      []string            `json:"doubts"`
-	Says        string              `json:"says"`
-}
-
-// ResolvedComponent is one component of a stretch.
-type ResolvedComponent struct {
-	Background bool          `json:"background"`
-	ApexMin    float64       `json:"apex_min"`
-	Index      *float64      `json:"index"`
-	Explained  float64       `json:"explained"`
-	Band       float64       `json:"band"`
-	Spectrum   [][2]float64  `json:"spectrum"` // of 999 the largest
-	Profiles   [][]float64   `json:"profiles"` // by injection
-	Hits       []SpectrumHit `json:"hits"`
-	Doubts     []string      `json:"doubts"`
-	Found      int           `json:"found"` // in how many injections it stands out of noise
+	Aside     bool       `json:"aside"`   // left out by a person
 }
 
 // whole is what is held of a batch; it is made where there is nothing yet.
@@ -154,22 +119,6 @@ func (l *Lab) whole(ctx context.Context, b store.Batch) (*wholeBatch, error) {
 	return w, nil
 }
 
-func stretchKey(s resolving.Stretch) string { return fmt.Sprintf("%.3f-%.3f", s.FromMin, s.ToMin) }
-
-func (l *Lab) resolvingAsked(ctx context.Context, b store.Batch) (resolvingAsked, error) {
-	list, hold, err := documents[resolvingAsked](ctx, l, b.ID, store.Resolving)
-	for k := range list {
-		if list[k].Name == b.ID {
-			return hold[k], err
-		}
-	}
-	return resolvingAsked{}, err
-}
-
-func pieceKey(s resolving.Stretch, given int) string {
-	return fmt.Sprintf("%s %d", stretchKey(s), given)
-}
-
 // Resolving says how far a batch is resolved, with the compounds that are found.
 func (l *Lab) Resolving(ctx context.Context, batchID string) (WholeBatch, error) {
 	out := WholeBatch{Stretches: []ResolvedStretch{}, Samples: []string{}, Rows: []ResolvedRow{}, TimesMin: []float64{}, Overlay: [][]float64{}, Unit: "signal × s"}
@@ -191,8 +140,8 @@ func (l *Lab) Resolving(ctx context.Context, batchID string) (WholeBatch, error)
 	}
 	w.mu.Lock()
 	defer w.mu.Unlock()
-	out.Running = w.now != ""
-	for k, s := range w.stretches {
+	out.Running, out.ByHand = w.now != "", len(asked.Stretches) > 0
+	for k, s := range asked.cuts(w) {
 		one := ResolvedStretch{Stretch: s, State: "waiting", Given: asked.Numbers[stretchKey(s)]}
 		piece, done := w.done[pieceKey(s, one.Given)]
 		switch {
@@ -205,8 +154,9 @@ func (l *Lab) Resolving(ctx context.Context, batchID string) (WholeBatch, error)
 				return out, err
 			}
 			one.Compounds = len(rows)
-			for _, r := range rows {
-				one.Doubtful = one.Doubtful || len(r.Doubts) > 0
+			for i := range rows {
+				rows[i].Aside = slices.Contains(asked.Aside, asideKey(s, piece.result.Components[rows[i].Component]))
+				one.Doubtful = one.Doubtful || len(rows[i].Doubts) > 0 && !rows[i].Aside
 			}
 			out.Rows = append(out.Rows, rows...)
 		case w.now == stretchKey(s):
@@ -371,21 +321,25 @@ func (l *Lab) resolveAll(ctx context.Context, batchID string, progress *jobs.Pro
 	if err != nil {
 		return err
 	}
-	for k, s := range w.stretches {
+	for k := 0; ; k++ {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
-		asked, err := l.resolvingAsked(ctx, b)
+		asked, err := l.resolvingAsked(ctx, b) // anew: stretches are moved while others are resolved
 		if err != nil {
 			return err
 		}
+		cuts := asked.cuts(w)
+		if k >= len(cuts) {
+			return nil
+		}
+		s := cuts[k]
 		if err := l.resolveOne(ctx, b, w, s, asked.Numbers[stretchKey(s)]); err != nil {
 			return err
 		}
-		progress.Set(k+1, len(w.stretches))
+		progress.Set(k+1, len(cuts))
 		l.watch.tell(Event{BatchID: batchID, Revision: b.Revision})
 	}
-	return nil
 }
 
 func (l *Lab) resolveOne(ctx context.Context, b store.Batch, w *wholeBatch, s resolving.Stretch, given int) error {
@@ -435,229 +389,6 @@ func (l *Lab) piece(ctx context.Context, b store.Batch, w *wholeBatch, s resolvi
 		out.err = err.Error()
 	}
 	return out, nil
-}
-
-// ResolvedStretchOf gives a stretch to be looked at; one that is not resolved yet is, now.
-func (l *Lab) ResolvedStretchOf(ctx context.Context, batchID string, place int) (ResolvedDetail, error) {
-	out := ResolvedDetail{Injections: []string{}, TimesMin: [][]float64{}, Measured: [][]float64{}, Components: []ResolvedComponent{}, ExplainedBy: []float64{}, Doubts: []string{}}
-	p, err := l.Process(ctx, batchID)
-	if err != nil {
-		return out, err
-	}
-	w, piece, given, err := l.pieceAt(ctx, p.Batch, place)
-	if err != nil {
-		return out, err
-	}
-	out.Stretch, out.Given = w.stretches[place], given
-	if piece.err != "" {
-		out.Says = piece.err
-		return out, nil
-	}
-	for k, s := range piece.stack.Samples {
-		in, err := injection(p.Batch, w.ids[k])
-		if err != nil {
-			return out, err
-		}
-		times, total := make([]float64, len(s.TimesS)), make([]float64, len(s.TimesS))
-		for i, row := range s.Values {
-			times[i] = s.TimesS[i] / 60
-			for _, v := range row {
-				total[i] += v
-			}
-		}
-		out.Injections, out.TimesMin, out.Measured = append(out.Injections, in.Name), append(out.TimesMin, times), append(out.Measured, total)
-	}
-	r := piece.result
-	out.Explained, out.ExplainedBy, out.ChosenBy, out.Doubts = r.Explained, append(out.ExplainedBy, r.ExplainedBy...), r.ChosenBy, append(out.Doubts, r.Doubts...)
-	for _, c := range r.Components {
-		one := ResolvedComponent{Background: c.Background, ApexMin: c.ApexMin, Explained: c.Explained, Band: c.Band, Spectrum: componentLines(piece.stack, c), Doubts: c.Doubts, Hits: []SpectrumHit{}, Profiles: [][]float64{}}
-		for _, s := range c.Samples {
-			one.Profiles = append(one.Profiles, s.Profile)
-			if standsOut(s) {
-				one.Found++
-			}
-		}
-		if !c.Background {
-			one.Index = indexAt(p, c.ApexMin)
-			if one.Hits, err = l.likeComponent(ctx, piece.stack, c, one.Index, 4); err != nil {
-				return out, err
-			}
-		}
-		out.Components = append(out.Components, one)
-	}
-	out.Says = saysOfStretch(out)
-	return out, nil
-}
-
-func (l *Lab) pieceAt(ctx context.Context, b store.Batch, place int) (*wholeBatch, resolvedPiece, int, error) {
-	w, err := l.whole(ctx, b)
-	if err != nil {
-		return nil, resolvedPiece{}, 0, err
-	}
-	if place < 0 || place >= len(w.stretches) {
-		return w, resolvedPiece{}, 0, fmt.Errorf("stretch %d: %w", place+1, store.ErrNotFound)
-	}
-	asked, err := l.resolvingAsked(ctx, b)
-	if err != nil {
-		return w, resolvedPiece{}, 0, err
-	}
-	s := w.stretches[place]
-	given := asked.Numbers[stretchKey(s)]
-	w.mu.Lock()
-	piece, done := w.done[pieceKey(s, given)]
-	w.mu.Unlock()
-	if done {
-		return w, piece, given, nil
-	}
-	if piece, err = l.piece(ctx, b, w, s, given); err != nil {
-		return w, piece, given, err
-	}
-	w.mu.Lock()
-	w.done[pieceKey(s, given)] = piece
-	w.mu.Unlock()
-	return w, piece, given, nil
-}
-
-func saysOfStretch(d ResolvedDetail) string {
-	compounds := 0
-	for _, c := range d.Components {
-		if !c.Background {
-			compounds++
-		}
-	}
-	counted := map[bool]string{true: "One compound explains", false: fmt.Sprintf("%d compounds explain", compounds)}[compounds == 1]
-	if compounds == 0 {
-		return "Nothing stands out of the noise here."
-	}
-	if compounds < len(d.Components) {
-		counted = map[bool]string{true: "One compound and background explain", false: fmt.Sprintf("%d compounds and background explain", compounds)}[compounds == 1]
-	}
-	if d.Explained > 0.9995 {
-		return counted + " all that was measured, but for noise."
-	}
-	return fmt.Sprintf("%s %.1f %% of what was measured.", counted, 100*d.Explained)
-}
-
-// GiveNumber says how many compounds a stretch holds; 0 lets it be found. The study keeps it.
-func (l *Lab) GiveNumber(ctx context.Context, batchID string, place, number int, who string) (ResolvedDetail, error) {
-	b, err := l.Batch(ctx, batchID)
-	if err != nil {
-		return ResolvedDetail{}, err
-	}
-	w, err := l.whole(ctx, b)
-	if err != nil {
-		return ResolvedDetail{}, err
-	}
-	if place < 0 || place >= len(w.stretches) {
-		return ResolvedDetail{}, fmt.Errorf("stretch %d: %w", place+1, store.ErrNotFound)
-	}
-	if number < 0 || number > resolving.Most {
-		return ResolvedDetail{}, refuse("between 1 and %d compounds are resolved in a stretch, not %d", resolving.Most, number)
-	}
-	key := stretchKey(w.stretches[place])
-	var now resolvingAsked
-	what := fmt.Sprintf("%d compounds from %s min", number, key)
-	if number == 0 {
-		what = fmt.Sprintf("the number of compounds from %s min is found again", key)
-	}
-	err = changeDocument(ctx, l, batchID, store.Document{Kind: store.Resolving, Name: batchID, Author: who}, what, &now, func(a *resolvingAsked) error {
-		if a.Numbers == nil {
-			a.Numbers = map[string]int{}
-		}
-		a.Numbers[key] = number
-		if number == 0 {
-			delete(a.Numbers, key)
-		}
-		return nil
-	})
-	if err != nil {
-		return ResolvedDetail{}, err
-	}
-	return l.ResolvedStretchOf(ctx, batchID, place)
-}
-
-// ComponentNamed says that a component is a compound.
-type ComponentNamed struct {
-	Stretch   int    `json:"stretch"`
-	Component int    `json:"component"`
-	Name      string `json:"name"`
-}
-
-// NameComponent makes a component a compound of the method, looked for by the ion that is most its own, so that the next batch finds it without resolving.
-func (l *Lab) NameComponent(ctx context.Context, batchID string, revision int, n ComponentNamed, who string) (store.Batch, error) {
-	n.Name = strings.TrimSpace(n.Name)
-	if n.Name == "" || len([]rune(n.Name)) > maxDocumentName {
-		return store.Batch{}, refuseAt("/name", "a compound needs a name of at most %d letters", maxDocumentName)
-	}
-	b, err := l.Batch(ctx, batchID)
-	if err != nil {
-		return store.Batch{}, err
-	}
-	_, piece, _, err := l.pieceAt(ctx, b, n.Stretch)
-	if err != nil {
-		return store.Batch{}, err
-	}
-	if piece.err != "" || n.Component < 0 || n.Component >= len(piece.result.Components) {
-		return store.Batch{}, fmt.Errorf("component %d: %w", n.Component+1, store.ErrNotFound)
-	}
-	c := piece.result.Components[n.Component]
-	if c.Background {
-		return store.Batch{}, refuse("background is no compound")
-	}
-	at := mostItsOwn(piece, n.Component)
-	signal := channels.Signal{Kind: channels.Ions, Places: []channels.Place{{At: at, Tolerance: 0.3}}}
-	if piece.stack.Kind == spectra.Wavelength {
-		signal = channels.Signal{Kind: channels.Wavelength, Places: []channels.Place{{At: at, Tolerance: 2}}}
-	}
-	why := fmt.Sprintf("%s at %.2f min, resolved from its neighbours, by %s", n.Name, c.ApexMin, signal.Title())
-	return l.changeMethod(ctx, batchID, revision, why, who, func(_ *store.Tx, _ store.Batch, m *batch.Method) error {
-		if slices.ContainsFunc(m.Compounds, func(o compounds.Compound) bool { return strings.EqualFold(o.Name, n.Name) }) {
-			return refuseAt("/name", "the method has a compound called %s already", n.Name)
-		}
-		channel := ""
-		for _, ch := range m.Channels {
-			if ch.Signal.Key() == signal.Key() {
-				channel = ch.ID
-			}
-		}
-		if channel == "" {
-			channel = freshChannelID(signal, m.Channels)
-			m.Channels = append(slices.Clone(m.Channels), batch.Channel{ID: channel, Signal: signal, Peaks: peaks.Settings{Threshold: peaks.DefaultThreshold}})
-		}
-		m.Compounds = append(slices.Clone(m.Compounds), compounds.Compound{ID: compounds.FreshID(n.Name, m.Compounds), Name: n.Name, ExpectedMin: math.Round(1000*c.ApexMin) / 1000,
-			Window: compounds.Window{Kind: compounds.Absolute, Value: resolvedWindow}, Rule: compounds.Nearest, Role: compounds.Target, Channel: channel})
-		return nil
-	})
-}
-
-// resolvedWindow is how far from its time a compound that was resolved is looked for, min.
-const resolvedWindow = 0.06
-
-// mostItsOwn is the mass by which a component is best told from the others: large in its spectrum, and little of theirs.
-func mostItsOwn(piece resolvedPiece, component int) float64 {
-	list := piece.result.Components
-	total := func(c resolving.Component) (sum float64) {
-		for _, s := range c.Samples {
-			sum += s.AreaS
-		}
-		return sum
-	}
-	own := list[component]
-	best, most := 0, -1.0
-	for j := range piece.stack.Axis {
-		all := 0.0
-		for _, c := range list {
-			all += c.Spectrum[j] * total(c)
-		}
-		if all <= 0 {
-			continue
-		}
-		share := own.Spectrum[j] * total(own) / all
-		if score := own.Spectrum[j] * share * share; score > most {
-			best, most = j, score
-		}
-	}
-	return piece.stack.Axis[best]
 }
 
 // resolvedAgain goes on with a job that was stopped with the program.

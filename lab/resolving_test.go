@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"yugen/bench"
+	"yugen/core/resolving"
 	"yugen/lab/record"
 	"yugen/store"
 )
@@ -141,5 +142,52 @@ func TestAComponentBecomesACompound(t *testing.T) {
 	}
 	if found := must[record.Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
 		t.Errorf("the check finds %v", found.Wrong)
+	}
+}
+
+// Stretches are joined, parted and moved by hand, and go back to what was proposed; what is left out stays so until it is had back.
+func TestStretchesAndComponentsAreSetByHand(t *testing.T) {
+	l, _ := demo(t)
+	ctx := t.Context()
+	id := aromaOf(t, l).Batch.ID
+	proposed := must[WholeBatch](t)(l.Resolving(ctx, id))
+	at := slices.IndexFunc(proposed.Stretches, func(s ResolvedStretch) bool { return s.FromMin < 12.3 && 12.3 < s.ToMin })
+	var joined []resolving.Stretch
+	for k, s := range proposed.Stretches {
+		if k == at+1 {
+			joined[len(joined)-1].ToMin = s.ToMin
+			continue
+		}
+		joined = append(joined, s.Stretch)
+	}
+	w := must[WholeBatch](t)(l.SetStretches(ctx, id, joined, who))
+	if !w.ByHand || len(w.Stretches) != len(proposed.Stretches)-1 {
+		t.Fatalf("%d stretches, by hand %v", len(w.Stretches), w.ByHand)
+	}
+	d := must[ResolvedDetail](t)(l.ResolvedStretchOf(ctx, id, at))
+	if len(d.Components) != 3 {
+		t.Errorf("two stretches joined hold %d components", len(d.Components))
+	}
+	w = must[WholeBatch](t)(l.PutComponentAside(ctx, id, at, 1, true, who))
+	if k := slices.IndexFunc(w.Rows, func(r ResolvedRow) bool { return r.Stretch == at && r.Component == 1 }); k < 0 || !w.Rows[k].Aside {
+		t.Errorf("it is not left out: %+v", w.Rows)
+	}
+	if w = must[WholeBatch](t)(l.PutComponentAside(ctx, id, at, 1, false, who)); slices.ContainsFunc(w.Rows, func(r ResolvedRow) bool { return r.Aside }) {
+		t.Error("it is not had back")
+	}
+	for _, odd := range [][]resolving.Stretch{{{FromMin: 5, ToMin: 5}}, {{FromMin: -1, ToMin: 5}}, {{FromMin: 5, ToMin: 7}, {FromMin: 6, ToMin: 8}}, {{FromMin: math.NaN(), ToMin: 8}}, make([]resolving.Stretch, 401)} {
+		if _, err := l.SetStretches(ctx, id, odd, who); err == nil {
+			t.Errorf("%d stretches, the first %+v, are taken", len(odd), odd[0])
+		}
+	}
+	if w = must[WholeBatch](t)(l.SetStretches(ctx, id, nil, who)); w.ByHand || len(w.Stretches) != len(proposed.Stretches) {
+		t.Errorf("%d stretches, by hand %v", len(w.Stretches), w.ByHand)
+	}
+	if _, err := l.PutComponentAside(ctx, id, 99, 0, true, who); !errors.Is(err, store.ErrNotFound) {
+		t.Error(err)
+	}
+	short := must[WholeBatch](t)(l.SetStretches(ctx, id, []resolving.Stretch{{FromMin: 12, ToMin: 12.02}}, who))
+	if d := must[ResolvedDetail](t)(l.ResolvedStretchOf(ctx, id, 0)); len(d.Components) != 0 || !strings.Contains(d.Says, "scans in the stretch") || len(short.Stretches) != 1 {
+		t.Errorf("a stretch too short: %s", d.Says)
 	}
 }

@@ -9,6 +9,7 @@ import (
 
 	"yugen/core/batch"
 	"yugen/core/compounds"
+	"yugen/core/resolving"
 	"yugen/lab"
 	"yugen/store"
 )
@@ -35,6 +36,18 @@ type IonsKept struct {
 type NumberGiven struct {
 	Stretch   int `json:"stretch"`
 	Compounds int `json:"compounds"`
+}
+
+// StretchesSet says where a run is cut.
+type StretchesSet struct {
+	Stretches []resolving.Stretch `json:"stretches"`
+}
+
+// ComponentAside leaves a component out, or has it back.
+type ComponentAside struct {
+	Stretch   int  `json:"stretch"`
+	Component int  `json:"component"`
+	Aside     bool `json:"aside"`
 }
 
 // ScreenDecisions are what a person says of compounds in samples.
@@ -120,6 +133,13 @@ func (s *server) spectraOperations(view func(*call, store.Batch, error) (any, er
 		{http.MethodPost, "/batches/:batch/resolving/number", "giveNumber", "Say how many compounds a stretch holds; 0 lets it be found", nil, &NumberGiven{}, lab.ResolvedDetail{}, func(c *call, body any) (any, error) {
 			n := body.(*NumberGiven)
 			return s.lab.GiveNumber(c.Request().Context(), c.Param("batch"), n.Stretch, n.Compounds, c.who)
+		}},
+		{http.MethodPost, "/batches/:batch/resolving/stretches", "setStretches", "Say where the run is cut; none at all go back to those that are proposed", nil, &StretchesSet{}, lab.WholeBatch{}, func(c *call, body any) (any, error) {
+			return s.lab.SetStretches(c.Request().Context(), c.Param("batch"), body.(*StretchesSet).Stretches, c.who)
+		}},
+		{http.MethodPost, "/batches/:batch/resolving/aside", "putComponentAside", "Leave a component out of the table, or have it back", nil, &ComponentAside{}, lab.WholeBatch{}, func(c *call, body any) (any, error) {
+			a := body.(*ComponentAside)
+			return s.lab.PutComponentAside(c.Request().Context(), c.Param("batch"), a.Stretch, a.Component, a.Aside, c.who)
 		}},
 		{http.MethodPost, "/batches/:batch/resolving/names", "nameComponent", "Make a component a compound of the method, looked for by the ion that is most its own", nil, &lab.ComponentNamed{}, View{}, func(c *call, body any) (any, error) {
 			b, err := s.lab.NameComponent(c.Request().Context(), c.Param("batch"), c.revision, *body.(*lab.ComponentNamed), c.who)

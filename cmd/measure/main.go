@@ -143,6 +143,9 @@ func measure(ctx context.Context) error {
 	if err := measureLibrary(row); err != nil {
 		return err
 	}
+	if err := measureResolving(row); err != nil {
+		return err
+	}
 	if err := measureSpectra(ctx, row); err != nil {
 		return err
 	}

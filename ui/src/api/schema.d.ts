@@ -1151,6 +1151,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/resolving/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Leave a component out of the table, or have it back */
+        post: operations["putComponentAside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/resolving/names": {
         parameters: {
             query?: never;
@@ -1196,6 +1213,23 @@ export interface paths {
         get: operations["resolvedStretch"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/resolving/stretches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say where the run is cut; none at all go back to those that are proposed */
+        post: operations["setStretches"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2386,6 +2420,11 @@ export interface components {
         };
         ColumnsSet: {
             columns: components["schemas"]["OwnColumn"][];
+        };
+        ComponentAside: {
+            aside: boolean;
+            component: number;
+            stretch: number;
         };
         ComponentNamed: {
             component: number;
@@ -3679,6 +3718,7 @@ export interface components {
         ResolvedRow: {
             amounts: (number | null)[];
             apex_min: number;
+            aside: boolean;
             component: number;
             confirmed: boolean;
             doubts: string[];
@@ -4012,6 +4052,13 @@ export interface components {
             title: string;
             top: components["schemas"]["Term"][];
         };
+        Stretch: {
+            from_min: number;
+            to_min: number;
+        };
+        StretchesSet: {
+            stretches: components["schemas"]["Stretch"][];
+        };
         Study: {
             batches: components["schemas"]["Listing"][];
             id: string;
@@ -4284,6 +4331,7 @@ export interface components {
             b: number;
         };
         WholeBatch: {
+            by_hand: boolean;
             overlay: number[][];
             rows: components["schemas"]["ResolvedRow"][];
             running: boolean;
@@ -6916,6 +6964,41 @@ export interface operations {
             };
         };
     };
+    putComponentAside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComponentAside"];
+            };
+        };
+        responses: {
+            /** @description Leave a component out of the table, or have it back */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeBatch"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     nameComponent: {
         parameters: {
             query?: never;
@@ -7008,6 +7091,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ResolvedDetail"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setStretches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StretchesSet"];
+            };
+        };
+        responses: {
+            /** @description Say where the run is cut; none at all go back to those that are proposed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeBatch"];
                 };
             };
             /** @description What is wrong and what to do */

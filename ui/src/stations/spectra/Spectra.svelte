@@ -291,6 +291,7 @@
           ["[|]", "stretch"],
           ["↑|↓", "component"],
           ["Enter", "confirm"],
+          ["X", "leave out"],
           ["J|K", "injection"],
         ]
       : wavelengths

@@ -54,6 +54,7 @@
     keys({
       "]": () => step(1),
       "[": () => step(-1),
+      x: () => chosen && void whole.aside(batch.id, !chosen.aside),
       Enter: () => chosen && !chosen.confirmed && void whole.confirm(chosen.name),
     }),
   );
@@ -61,7 +62,7 @@
     if (!w) return;
     const cell = (v: string | number | null) => (v === null ? "" : `"${String(v).replaceAll('"', '""')}"`);
     const lines = [["retention_min", "index", "compound", "confirmed", "match", ...w.samples].map(cell).join(",")];
-    for (const r of rows)
+    for (const r of rows.filter((o) => !o.aside))
       lines.push(
         [r.apex_min.toFixed(4), r.index ?? "", r.name, r.confirmed ? "yes" : "", r.match?.toFixed(1) ?? "", ...whole.amounts(batch, w, r)]
           .map(cell)
@@ -79,7 +80,7 @@
   </div>
 {:else}
   <p class="line">
-    <span><b>{count(w.stretches.length, "stretch", "stretches")}</b>, cut where nothing elutes</span>
+    <span><b>{count(w.stretches.length, "stretch", "stretches")}</b>, {w.by_hand ? "cut by hand" : "cut where nothing elutes"}</span>
     <span class="r"
       >{#if done === w.stretches.length}all resolved, {count(rows.length, "compound")}
       {:else if whole.asked === batch.id || w.running}{done} of {w.stretches.length} resolved, {count(rows.length, "compound")} so far
@@ -162,7 +163,7 @@
         >
         <tbody>
           {#each rows as r, k (`${r.stretch}-${r.component}`)}
-            <tr class:on={k === row}>
+            <tr class:on={k === row} class:gone={r.aside}>
               <td>{fixed(r.apex_min, 2)}</td><td>{r.index === null ? missing : r.index.toFixed(0)}</td>
               <td class="l"
                 ><button title={r.doubts.join(" ") || "Looks at its stretch"} onclick={() => whole.choose(r.stretch, r.component)}
@@ -244,6 +245,10 @@
     max-width: 84px;
     white-space: normal;
     line-height: 15px;
+  }
+  tr.gone td {
+    text-decoration: line-through;
+    color: var(--ink-3);
   }
   tr.on td:first-child {
     box-shadow: inset 3px 0 var(--kaki);

@@ -15,7 +15,7 @@
   const c = $derived(d?.components[whole.component]);
   const row = $derived(w?.rows.find((r) => r.stretch === whole.stretch && r.component === whole.component));
   const compounds = $derived(d?.components.filter((o) => !o.background).length ?? 0);
-  const doubtful = $derived((w?.rows ?? []).filter((r) => r.doubts.length > 0));
+  const doubtful = $derived((w?.rows ?? []).filter((r) => r.doubts.length > 0 && !r.aside));
   const shares = $derived(d?.explained_by ?? []);
   let wide = $state(270);
   const tall = 76;
@@ -23,6 +23,37 @@
   const low = $derived(Math.min(0.9, ...shares) - 0.01);
   const y = (v: number) => 8 + ((1 - v) / (1 - low)) * (tall - 30);
   let name = $state("");
+  const cuts = () => (w?.stretches ?? []).map((s) => ({ from_min: s.from_min, to_min: s.to_min }));
+  function move(end: "from_min" | "to_min", words: string) {
+    const v = Number(words.trim().replace(",", "."));
+    const list = cuts();
+    const s = list[whole.stretch];
+    if (!s || !Number.isFinite(v)) {
+      whole.trouble = `“${words}” is no time.`;
+      return;
+    }
+    s[end] = v;
+    // The neighbour gives way, as a cut that is dragged does.
+    const before = list[whole.stretch - 1];
+    const after = list[whole.stretch + 1];
+    if (before && before.to_min > s.from_min) before.to_min = s.from_min;
+    if (after && after.from_min < s.to_min) after.from_min = s.to_min;
+    void whole.cut(batch.id, list);
+  }
+  function join() {
+    const list = cuts();
+    const next = list.splice(whole.stretch + 1, 1)[0];
+    if (next) list[whole.stretch]!.to_min = next.to_min;
+    void whole.cut(batch.id, list);
+  }
+  function part() {
+    const list = cuts();
+    const s = list[whole.stretch];
+    if (!s) return;
+    const middle = (s.from_min + s.to_min) / 2;
+    list.splice(whole.stretch, 1, { from_min: s.from_min, to_min: middle }, { from_min: middle, to_min: s.to_min });
+    void whole.cut(batch.id, list);
+  }
 </script>
 
 <section aria-label="The stretch">
@@ -59,6 +90,24 @@
     {/if}
     {#each d.doubts as o (o)}<p class="note">{o}</p>{/each}
   {/if}
+  {#if d && w}
+    <p class="cuts">
+      {#each [["from_min", "From", d.from_min], ["to_min", "to", d.to_min]] as const as [end, words, value] (end)}<label
+          title="Where the stretch {end === 'from_min' ? 'begins' : 'ends'}, min; it is resolved anew"
+          >{words}<input class="field num" value={value.toFixed(3)} onchange={(e) => move(end, e.currentTarget.value)} /></label
+        >{/each} min
+    </p>
+    <p class="cuts">
+      {#if whole.stretch + 1 < w.stretches.length}<button class="lnk" title="One stretch of this and the next" onclick={join}
+          >join with the next</button
+        >{/if}
+      <button class="lnk" title="Two stretches, parted in the middle; their ends can then be moved" onclick={part}
+        >part in the middle</button
+      >
+      {#if w.by_hand}<button class="lnk" title="The stretches that are proposed" onclick={() => whole.cut(batch.id, [])}>as proposed</button
+        >{/if}
+    </p>
+  {/if}
   {#if whole.trouble}<p class="att" role="alert">{whole.trouble}</p>{/if}
 </section>
 {#if d && c}
@@ -82,6 +131,11 @@
         >
       </p>
       {#each [...new Set([...c.doubts, ...(row?.doubts ?? [])])] as o (o)}<p class="att doubt">{o}</p>{/each}
+      {#if row}<p class="note">
+          <button class="lnk" title="Leaves it out of the table, or has it back (X)" onclick={() => whole.aside(batch.id, !row.aside)}
+            >{row.aside ? "have it back" : "leave it out"} <kbd>X</kbd></button
+          >
+        </p>{/if}
       {#if row?.confirmed}<p class="note"><b>{row.name}</b> is a compound of the method.</p>
       {:else}<form
           class="acts"
@@ -145,6 +199,23 @@
     padding: 2px 0;
     font-size: 12.5px;
     min-height: 24px;
+  }
+  .cuts {
+    display: flex;
+    gap: 10px;
+    align-items: baseline;
+    font-size: 12.5px;
+    margin-top: 6px;
+    flex-wrap: wrap;
+  }
+  .cuts label {
+    display: inline-flex;
+    gap: 6px;
+    align-items: baseline;
+  }
+  .cuts input {
+    width: 62px;
+    text-align: right;
   }
   .acts {
     display: flex;

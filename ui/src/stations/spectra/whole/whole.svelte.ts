@@ -12,7 +12,6 @@ class Whole {
   trouble = $state("");
   /** The batch whose resolving was asked for in this window. */
   asked = $state("");
-  leftOut = $state<string[]>([]);
 
   /** The row of the internal standard of the method, where it was resolved. */
   standard(batch: Batch, w: WholeBatch): ResolvedRow | undefined {
@@ -27,7 +26,7 @@ class Whole {
       if (v === null) return null;
       if (this.by === "standard" && is) return is.amounts[k] ? v / is.amounts[k] : null;
       if (this.by === "total") {
-        const total = w.rows.reduce((n, r) => n + (r === is ? 0 : (r.amounts[k] ?? 0)), 0);
+        const total = w.rows.reduce((n, r) => n + (r === is || r.aside ? 0 : (r.amounts[k] ?? 0)), 0);
         return total > 0 ? (100 * v) / total : null;
       }
       return v;
@@ -59,6 +58,19 @@ class Whole {
     const stretch = this.stretch;
     return this.act(() =>
       answer(api.POST("/api/batches/{batch}/resolving/number", { params: { path: { batch } }, body: { stretch, compounds } })),
+    );
+  }
+  /** Cuts the run anew; none at all go back to those that are proposed. */
+  cut(batch: string, stretches: { from_min: number; to_min: number }[]) {
+    this.asked = "";
+    return this.act(() =>
+      answer(api.POST("/api/batches/{batch}/resolving/stretches", { params: { path: { batch } }, body: { stretches } })),
+    );
+  }
+  aside(batch: string, aside: boolean) {
+    const { stretch, component } = this;
+    return this.act(() =>
+      answer(api.POST("/api/batches/{batch}/resolving/aside", { params: { path: { batch } }, body: { stretch, component, aside } })),
     );
   }
   async confirm(name: string) {
