@@ -20,6 +20,7 @@ const (
 	mostRounds = 200
 	sweeps     = 4
 	tolerance  = 1e-7
+	enough     = 0.05 // squares of noise, of which each cell has one
 )
 
 // starts are two sets of factors to begin with, by successive projection (Araújo et al., Chemom. Intell. Lab. Syst. 57 (2001) 65): the purest scans, and the purest
@@ -107,7 +108,7 @@ func (p *prepared) alternate(s scaled, f factors, fromAmounts bool) factors {
 		}
 		sweep(t, c, func(numerator table) { s.timesAmounts(c, numerator) })
 		now := s.left(c, t)
-		if round > 3 && before-now < tolerance*math.Max(now, 1) {
+		if round > 3 && before-now < math.Max(tolerance*now, enough) {
 			break
 		}
 		before = now

@@ -19,6 +19,7 @@ type prepared struct {
 	a, b         float64
 	scanA, scanB float64
 	least        float64   // that a of a scan cannot be below, as an instrument keeps nothing that is small
+	quietA       float64   // a of quiet scans, before any fit
 	uneven       []float64 // by how much more, or less, a place has of a than most have
 	from         []int     // the first row of each sample in x, and one beyond the last
 	fullFrom     []int     // the same in full
@@ -54,6 +55,7 @@ func prepare(s Stack) *prepared {
 	quiet := p.quiet()
 	p.takeOffset(quiet)
 	p.scanA, p.scanB = p.noise(quiet)
+	p.quietA = p.scanA
 	p.bin(quiet)
 	return p
 }
@@ -359,28 +361,36 @@ func (p *prepared) bin(quiet []int) {
 	p.saturated()
 }
 
-// together is by how much the variance of a sum of scans is more than the sum of their variances, as noise of one scan goes on in the next.
+// together is by how much the variance of a sum of scans is more than the sum of their variances, as noise of one scan goes on in the next. It is taken about the means of
+// short stretches, as the variance itself, over the quieter half of the places: what still elutes in quiet scans goes on, too, and is no noise.
 func (p *prepared) together(quiet []int) float64 {
-	f := 1.0
-	means := make([]float64, p.full.p)
-	for _, i := range quiet {
-		for j, v := range p.full.row(i) {
-			means[j] += v / float64(len(quiet))
-		}
-	}
-	for lag := 1; lag < p.width; lag++ {
-		product, square := 0.0, 0.0
-		for k := range quiet {
-			if k+lag >= len(quiet) || quiet[k+lag] != quiet[k]+lag {
+	products := make([][]float64, p.width)
+	for j := range p.full.p {
+		sums := make([]float64, p.width)
+		for from := 0; from+noiseMean <= len(quiet); from += noiseMean {
+			if quiet[from+noiseMean-1]-quiet[from] != noiseMean-1 {
 				continue
 			}
-			here, there := p.full.row(quiet[k]), p.full.row(quiet[k+lag])
-			for j := range here {
-				a, b := here[j]-means[j], there[j]-means[j]
-				product, square = product+a*b, square+a*a
+			values := make([]float64, noiseMean)
+			for k := range values {
+				values[k] = p.full.row(quiet[from+k])[j]
+			}
+			mean, _ := meanAndSD(values)
+			for lag := range sums {
+				for k := 0; k+lag < noiseMean; k++ {
+					sums[lag] += (values[k] - mean) * (values[k+lag] - mean) / float64(noiseMean-lag)
+				}
 			}
 		}
-		if rho := product / math.Max(square, 1e-300); rho > 0.03 { // less is what chance gives
+		for lag, v := range sums {
+			if sums[0] > 0 {
+				products[lag] = append(products[lag], v/sums[0]+1/float64(noiseMean)) // the mean has taken its share
+			}
+		}
+	}
+	f := 1.0
+	for lag := 1; lag < p.width; lag++ {
+		if rho := median(products[lag]); rho > 0.05 { // less is what chance gives
 			f += 2 * (1 - float64(lag)/float64(p.width)) * rho
 		}
 	}

@@ -118,6 +118,9 @@ const noiseEdge = 6.0
 // roughEdge is the same before the noise is known from what a fit leaves.
 const roughEdge = 25.0
 
+// quietHolds is the share of the noise of quiet scans below which that of a fit is not believed.
+const quietHolds = 0.85
+
 // number is the least number of components whose residual has no direction that stands out of noise. excess tells, for each number that was tried, by how many widths
 // of the edge the residual does.
 func (p *prepared) number(s scaled, most int) (k int, excess map[int]float64) {
@@ -346,21 +349,25 @@ func (p *prepared) estimateAgain(fit table, k int) {
 		}
 		bins[at].squares, bins[at].means = append(bins[at].squares, d*d), append(bins[at].means, math.Max(0, f))
 	}
-	if len(bins[0].squares) > 200 {
-		if a := median(bins[0].squares)/ofMedian/share - p.b*median(bins[0].means); a > 0 {
-			p.a = a
+	for range 4 { // each needs the other
+		if len(bins[0].squares) > 200 {
+			if a := median(bins[0].squares)/ofMedian/share - p.b*median(bins[0].means); a > 0 {
+				p.a = a
+			}
+		}
+		var slopes, weights []float64
+		for _, one := range bins[1:] {
+			if m := median(one.means); len(one.squares) >= 40 && m > 2*low {
+				slopes = append(slopes, (median(one.squares)/ofMedian/share-p.a)/m)
+				weights = append(weights, math.Sqrt(float64(len(one.squares))))
+			}
+		}
+		if len(slopes) > 0 {
+			p.b = math.Max(0, weightedMedian(slopes, weights))
 		}
 	}
-	var slopes, weights []float64
-	for _, one := range bins[1:] {
-		if m := median(one.means); len(one.squares) >= 40 && m > 2*low {
-			slopes = append(slopes, (median(one.squares)/ofMedian/share-p.a)/m)
-			weights = append(weights, math.Sqrt(float64(len(one.squares))))
-		}
-	}
-	if len(slopes) > 0 {
-		p.b = math.Max(0, weightedMedian(slopes, weights))
-	}
+	// What a fit leaves of places without signal is little, as they weigh most in it: what was quiet before any fit holds it up.
+	p.a = math.Max(p.a, quietHolds*p.quietA*float64(p.width))
 	p.a = math.Max(p.a, p.least*float64(p.width)*p.factor)
 	p.scanA, p.scanB = p.a/float64(p.width)/p.factor, p.b/p.factor
 }
