@@ -13,6 +13,7 @@ import (
 	"yugen/core/peaks"
 	"yugen/core/resolving"
 	"yugen/core/spectra"
+	"yugen/report"
 	"yugen/store"
 )
 
@@ -249,4 +250,22 @@ func mostItsOwn(piece resolvedPiece, component int) float64 {
 		}
 	}
 	return piece.stack.Axis[best]
+}
+
+// ResolvedFile is the table of a resolved batch as csv or xlsx, without what was left out.
+func (l *Lab) ResolvedFile(ctx context.Context, batchID, as string) ([]byte, error) {
+	w, err := l.Resolving(ctx, batchID)
+	if err != nil {
+		return nil, err
+	}
+	out := report.Resolved{Samples: w.Samples}
+	for _, r := range w.Rows {
+		if !r.Aside {
+			out.Rows = append(out.Rows, report.ResolvedRow{ApexMin: r.ApexMin, Index: r.Index, Name: r.Name, Confirmed: r.Confirmed, Match: r.Match, Doubts: strings.Join(r.Doubts, " "), Areas: r.Amounts})
+		}
+	}
+	if as == "xlsx" {
+		return out.XLSX()
+	}
+	return out.CSV()
 }

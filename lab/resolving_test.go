@@ -49,6 +49,9 @@ func TestTheAromaIsResolvedFromEndToEnd(t *testing.T) {
 	if len(w.Samples) != 8 || len(w.Rows) != 21 {
 		t.Fatalf("%d samples, %d compounds", len(w.Samples), len(w.Rows))
 	}
+	if data := must[[]byte](t)(l.ResolvedFile(ctx, p.Batch.ID, "csv")); strings.Count(string(data), "\n") != 22 || !strings.Contains(string(data), "cis-Jasmone,false") {
+		t.Errorf("the file holds %d lines", strings.Count(string(data), "\n"))
+	}
 	last := 0.0
 	for _, r := range w.Rows {
 		id, known := names[strings.ToLower(r.Name)]

@@ -56,6 +56,8 @@ func (s *server) streams() []stream {
 		{http.MethodGet, batchPath + "/table.csv", "table", "Any quantities as CSV, with their ids between commas", []string{"columns"}, whole("text/csv"), s.table},
 		{http.MethodGet, batchPath + "/summary.csv", "summaryCSV", "A summary as CSV, one table for each measure or each compound", append(summaryQuery, "each", "statistics"), whole("text/csv"), s.summary("csv", "text/csv; charset=utf-8")},
 		{http.MethodGet, batchPath + "/summary.xlsx", "summaryXLSX", "A summary as a workbook, whose statistics are formulas", append(summaryQuery, "each", "statistics"), whole(xlsx), s.summary("xlsx", xlsx)},
+		{http.MethodGet, batchPath + "/resolved.csv", "resolvedCSV", "The compounds of a resolved batch against its samples, as CSV", nil, whole("text/csv"), s.resolved("csv", "text/csv; charset=utf-8")},
+		{http.MethodGet, batchPath + "/resolved.xlsx", "resolvedXLSX", "The same as a workbook, with shares of the total as formulas", nil, whole(xlsx), s.resolved("xlsx", xlsx)},
 		{http.MethodGet, batchPath + "/trends.svg", "trendsSVG", "Trends as a picture of its true size", append(trendsQuery, "style", "open"), whole("image/svg+xml"), s.figure("svg", "image/svg+xml")},
 		{http.MethodGet, batchPath + "/trends.pdf", "trendsPDF", "Trends as PDF of their true size", append(trendsQuery, "style", "open"), whole("application/pdf"), s.figure("pdf", "application/pdf")},
 		{http.MethodGet, batchPath + "/results.xlsx", "resultsXLSX", "All results as a workbook with formulas", nil, whole(xlsx), s.document(xlsx, "results.xlsx")},
@@ -206,6 +208,17 @@ func (s *server) summary(as, contentType string) echo.HandlerFunc {
 			return err
 		}
 		attach(c, "summary."+as)
+		return c.Blob(http.StatusOK, contentType, data)
+	}
+}
+
+func (s *server) resolved(as, contentType string) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		data, err := s.lab.ResolvedFile(c.Request().Context(), c.Param("batch"), as)
+		if err != nil {
+			return err
+		}
+		attach(c, "resolved."+as)
 		return c.Blob(http.StatusOK, contentType, data)
 	}
 }

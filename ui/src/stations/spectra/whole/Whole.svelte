@@ -5,7 +5,6 @@
   import Choice from "../../../parts/Choice.svelte";
   import Columns from "../../../parts/Columns.svelte";
   import { count, fixed, missing, significant } from "../../../look/number";
-  import { save } from "../../../plot/picture";
   import { ask } from "../../../state/ask";
   import { keys } from "../../../state/keys.svelte";
   import Curves from "./Curves.svelte";
@@ -58,18 +57,6 @@
       Enter: () => chosen && !chosen.confirmed && void whole.confirm(chosen.name),
     }),
   );
-  function csv() {
-    if (!w) return;
-    const cell = (v: string | number | null) => (v === null ? "" : `"${String(v).replaceAll('"', '""')}"`);
-    const lines = [["retention_min", "index", "compound", "confirmed", "match", ...w.samples].map(cell).join(",")];
-    for (const r of rows.filter((o) => !o.aside))
-      lines.push(
-        [r.apex_min.toFixed(4), r.index ?? "", r.name, r.confirmed ? "yes" : "", r.match?.toFixed(1) ?? "", ...whole.amounts(batch, w, r)]
-          .map(cell)
-          .join(","),
-      );
-    save(new Blob([lines.join("\r\n") + "\r\n"], { type: "text/csv" }), `${batch.name}, resolved.csv`);
-  }
 </script>
 
 <svelte:window onkeydown={arrows} />
@@ -149,7 +136,12 @@
           value={whole.by === "standard" && !standard ? "none" : whole.by}
           choose={(v) => (whole.by = v)}
         />
-        <button class="lnk" title="The table as CSV" onclick={csv}>CSV</button>
+        {#each ["csv", "xlsx"] as as (as)}<a
+            class="lnk"
+            title="The areas as {as.toUpperCase()}, without what is left out"
+            href="/api/batches/{batch.id}/resolved.{as}"
+            download>{as.toUpperCase()}</a
+          >{/each}
       </span>
     </div>
     <Columns stay={3} at={4} class="matrix">
