@@ -71,14 +71,11 @@ func (l *Lab) ResolvedStretchOf(ctx context.Context, batchID string, place int) 
 		if err != nil {
 			return out, err
 		}
-		times, total := make([]float64, len(s.TimesS)), make([]float64, len(s.TimesS))
-		for i, row := range s.Values {
-			times[i] = s.TimesS[i] / 60
-			for _, v := range row {
-				total[i] += v
-			}
+		times := make([]float64, len(s.TimesS))
+		for i, at := range s.TimesS {
+			times[i] = at / 60
 		}
-		out.Injections, out.TimesMin, out.Measured = append(out.Injections, in.Name), append(out.TimesMin, times), append(out.Measured, total)
+		out.Injections, out.TimesMin, out.Measured = append(out.Injections, in.Name), append(out.TimesMin, times), append(out.Measured, piece.totals[k])
 	}
 	r := piece.result
 	out.Explained, out.ExplainedBy, out.ChosenBy, out.Doubts = r.Explained, append(out.ExplainedBy, r.ExplainedBy...), r.ChosenBy, append(out.Doubts, r.Doubts...)

@@ -36,7 +36,8 @@ type wholeBatch struct {
 }
 
 type resolvedPiece struct {
-	stack  resolving.Stack
+	stack  resolving.Stack // without its values, which take much room: only their totals are kept
+	totals [][]float64
 	result resolving.Result
 	err    string
 }
@@ -387,6 +388,16 @@ func (l *Lab) piece(ctx context.Context, b store.Batch, w *wholeBatch, s resolvi
 	}
 	if err != nil {
 		out.err = err.Error()
+	}
+	for k := range out.stack.Samples {
+		s := &out.stack.Samples[k]
+		totals := make([]float64, len(s.Values))
+		for i, row := range s.Values {
+			for _, v := range row {
+				totals[i] += v
+			}
+		}
+		out.totals, s.Values = append(out.totals, totals), nil
 	}
 	return out, nil
 }

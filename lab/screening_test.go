@@ -113,6 +113,11 @@ func TestDecisionsHoldForWhatWasLookedAt(t *testing.T) {
 	if err := decide("Online B", "tartrazine", screening.NotPresent, "gardenia under it", odd.Print); err != nil {
 		t.Fatal(err)
 	}
+	// Two at once: who decides on a batch as it no longer is, is told so, and nothing is lost.
+	yellow, _ := cellOf(t, s, "Online B", "yellow")
+	if _, err := l.DecideScreening(ctx, id, 1, []batch.ScreenDecision{{Sample: "Online B", CompoundID: "yellow", Word: screening.Present, Print: yellow.Print}}, "N. Lind"); err == nil {
+		t.Error("a decision on an earlier state of the batch is taken")
+	}
 	s = screened()
 	if c, _ := cellOf(t, s, "Online A", "tartrazine"); c.Word != screening.Present || c.Decision == nil || c.Decision.By != "M. Okada" {
 		t.Errorf("confirmed: %+v", c)
