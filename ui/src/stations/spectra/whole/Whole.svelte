@@ -1,28 +1,36 @@
 <script lang="ts">
   // What is in the batch, without being told: stretches of the run over all samples, each resolved into compounds; and one table of compounds against samples.
   import { createQuery } from "@tanstack/svelte-query";
-  import type { Batch, WholeBatch } from "../../../api/client";
+  import type { Batch } from "../../../api/client";
   import Choice from "../../../parts/Choice.svelte";
   import Columns from "../../../parts/Columns.svelte";
   import { count, fixed, missing, significant } from "../../../look/number";
-  import { ask } from "../../../state/ask";
+  import { ask, queries } from "../../../state/ask";
   import { keys } from "../../../state/keys.svelte";
+  import { underway } from "../../../state/underway.svelte";
   import Curves from "./Curves.svelte";
   import Ruler from "./Ruler.svelte";
   import Sticks from "./Sticks.svelte";
   import { hand, whole } from "./whole.svelte";
 
   let { batch }: { batch: Batch } = $props();
+  /** The job may be stopped, and was begun in whatever window. */
+  const working = $derived(underway.live.some((j) => j.kind === "resolve" && j.batch_id === batch.id) || whole.asked === batch.id);
   const query = createQuery(() => ({
     ...ask.resolving(batch.id, batch.revision),
-    refetchInterval: (q: { state: { data?: WholeBatch | undefined } }) =>
-      q.state.data?.running || (whole.asked === batch.id && q.state.data?.stretches.some((s) => s.state === "waiting")) ? 600 : false,
+    refetchInterval: () => (working ? 600 : false),
   }));
   const w = $derived(query.data);
   const done = $derived(w?.stretches.filter((s) => s.state === "done" || s.state === "failed").length ?? 0);
   const stretch = createQuery(() => ask.resolvedStretch(batch.id, batch.revision, whole.stretch));
   const d = $derived(whole.stretch >= 0 ? stretch.data : undefined);
   const standard = $derived(w ? whole.standard(batch, w) : undefined);
+  /** What the last stretch gave is read when the job has ended, however it did. */
+  let was = false;
+  $effect(() => {
+    if (was && !working) void queries.invalidateQueries({ queryKey: ["resolving"] });
+    was = working;
+  });
   /** A stretch is looked at as soon as one is done. */
   $effect(() => {
     if (w && (whole.stretch < 0 || whole.stretch >= w.stretches.length)) {
@@ -70,7 +78,7 @@
     <span><b>{count(w.stretches.length, "stretch", "stretches")}</b>, {w.by_hand ? "cut by hand" : "cut where nothing elutes"}</span>
     <span class="r"
       >{#if done === w.stretches.length}all resolved, {count(rows.length, "compound")}
-      {:else if whole.asked === batch.id || w.running}{done} of {w.stretches.length} resolved, {count(rows.length, "compound")} so far
+      {:else if working}{done} of {w.stretches.length} resolved, {count(rows.length, "compound")} so far
       {:else}<button
           class="btn pri"
           title="Resolves every stretch over all samples; it can be stopped at the foot"

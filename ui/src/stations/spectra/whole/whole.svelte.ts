@@ -2,6 +2,7 @@
 import { answer, api, Problem, type Batch, type ResolvedRow, type WholeBatch } from "../../../api/client";
 import { queries } from "../../../state/ask";
 import { desk } from "../../../state/desk.svelte";
+import { underway } from "../../../state/underway.svelte";
 import { who } from "../../../state/who.svelte";
 
 class Whole {
@@ -10,7 +11,7 @@ class Whole {
   /** What amounts are divided by. */
   by = $state<"standard" | "total" | "none">("standard");
   trouble = $state("");
-  /** The batch whose resolving was asked for in this window. */
+  /** The batch whose resolving is being asked for. */
   asked = $state("");
 
   /** The row of the internal standard of the method, where it was resolved. */
@@ -50,9 +51,11 @@ class Whole {
     await queries.invalidateQueries({ queryKey: ["resolving"] });
     await queries.invalidateQueries({ queryKey: ["resolved stretch"] });
   }
-  run(batch: string) {
+  async run(batch: string) {
     this.asked = batch;
-    return this.act(() => answer(api.POST("/api/batches/{batch}/resolving", { params: { path: { batch } } })));
+    await this.act(() => answer(api.POST("/api/batches/{batch}/resolving", { params: { path: { batch } } })));
+    this.asked = ""; // from now on the job tells
+    await underway.read();
   }
   number(batch: string, compounds: number) {
     const stretch = this.stretch;
