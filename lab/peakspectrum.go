@@ -3,7 +3,6 @@ package lab
 import (
 	"context"
 	"errors"
-	"math"
 
 	"yugen/core/batch"
 	"yugen/core/channels"
@@ -86,10 +85,6 @@ func (l *Lab) anySpectra(ctx context.Context, in store.Injection) (*raw.Run, err
 }
 
 // percentLike is how like two spectra are, 0 to 100.
-func percentLike(kind spectra.Kind, a, b spectra.Lines) *float64 {
-	v := 100 * spectra.Likeness(kind, a, b, spectra.Usual, spectra.UsualWithin)
-	if math.IsNaN(v) {
-		return nil
-	}
-	return &v
+func percentLike(kind spectra.Kind, a, b spectra.Lines) float64 {
+	return 100 * spectra.Likeness(kind, a, b, spectra.Usual, spectra.UsualWithin)
 }

@@ -136,7 +136,7 @@ func (l *Lab) pieceAt(ctx context.Context, b store.Batch, w *wholeBatch, at aske
 		return piece, err
 	}
 	w.mu.Lock()
-	w.done[key] = piece
+	w.keep(key, piece)
 	w.mu.Unlock()
 	return piece, nil
 }

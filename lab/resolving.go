@@ -359,9 +359,20 @@ func (l *Lab) resolveOne(ctx context.Context, b store.Batch, w *wholeBatch, s re
 	defer w.mu.Unlock()
 	w.now = ""
 	if err == nil {
-		w.done[key] = piece
+		w.keep(key, piece)
 	}
 	return err
+}
+
+// maxPieces bounds what is held of a batch whose cuts and numbers are tried out; a run is cut into far fewer.
+const maxPieces = 1000
+
+// keep holds a piece; w is locked.
+func (w *wholeBatch) keep(key string, piece resolvedPiece) {
+	if len(w.done) >= maxPieces {
+		w.done = map[string]resolvedPiece{}
+	}
+	w.done[key] = piece
 }
 
 // piece resolves one stretch; what cannot be resolved says why.

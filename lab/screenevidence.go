@@ -2,6 +2,7 @@ package lab
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"strings"
@@ -146,15 +147,20 @@ func (e *ScreenEvidence) traces(ctx context.Context, l *Lab, p Processed, in sto
 			return err
 		}
 	}
-	for k, q := range c.Qualifiers {
+	for _, q := range c.Qualifiers {
 		further, _ := m.Channel(q.Channel)
 		s, err := l.signalOf(ctx, in, further.Signal)
-		if err != nil {
-			continue // an injection without that signal says so by its missing mark
+		if errors.Is(err, errNoSignal) { // which its missing mark says
+			continue
 		}
-		ion := ScreenIon{Of: further.Signal.Title(), Trace: pieceOf(s, e.FromMin, e.ToMin), Expected: emptyPiece()}
-		if marks := e.ratios(); k < len(marks) && marks[k].Expected != nil {
-			ion.Expected = scaled(e.Own, *marks[k].Expected)
+		if err != nil {
+			return err
+		}
+		ion := ScreenIon{Of: m.ChannelTitle(q.Channel), Trace: pieceOf(s, e.FromMin, e.ToMin), Expected: emptyPiece()}
+		for _, mark := range e.Evidence.Marks {
+			if mark.Kind == screening.Ratio && mark.Of == ion.Of && mark.Expected != nil {
+				ion.Expected = scaled(e.Own, *mark.Expected)
+			}
 		}
 		e.Ions = append(e.Ions, ion)
 	}
@@ -186,15 +192,6 @@ func peakOf(p Processed, injectionID, compoundID string) *batch.NamedPeak {
 		}
 	}
 	return nil
-}
-
-func (e *ScreenEvidence) ratios() (list []screening.Mark) {
-	for _, m := range e.Evidence.Marks {
-		if m.Kind == screening.Ratio {
-			list = append(list, m)
-		}
-	}
-	return list
 }
 
 func pieceOf(s batch.Signal, fromMin, toMin float64) Piece {

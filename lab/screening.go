@@ -1,6 +1,7 @@
 package lab
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -107,7 +108,8 @@ func (w *screenWork) likeness(ctx context.Context, id, standard string, c compou
 		w.err = err
 		return nil, ""
 	}
-	return percentLike(own.kind, own.lines, reference), against
+	like := percentLike(own.kind, own.lines, reference)
+	return &like, against
 }
 
 // reference is what a spectrum is held against, and where that is from.
@@ -115,8 +117,8 @@ func (w *screenWork) reference(ctx context.Context, standard string, c compounds
 	if standard != "" {
 		s, err := w.spectrum(ctx, standard, c)
 		if err != nil || s.kind == own.kind && len(s.lines) > 0 {
-			in, _ := injection(w.p.Batch, standard)
-			return s.lines, in.Name, err
+			in, unknown := injection(w.p.Batch, standard)
+			return s.lines, in.Name, errors.Join(err, unknown)
 		}
 	}
 	entries, err := w.lab.named(ctx, own.kind, c.Name)
@@ -124,19 +126,9 @@ func (w *screenWork) reference(ctx context.Context, standard string, c compounds
 		return nil, "", err
 	}
 	best := slices.MaxFunc(entries, func(a, b LibraryEntry) int {
-		return cmpFloat(spectra.Likeness(own.kind, own.lines, a.entry().Lines, spectra.Usual, spectra.UsualWithin), spectra.Likeness(own.kind, own.lines, b.entry().Lines, spectra.Usual, spectra.UsualWithin))
+		return cmp.Compare(percentLike(own.kind, own.lines, a.entry().Lines), percentLike(own.kind, own.lines, b.entry().Lines))
 	})
 	return best.entry().Lines, best.Library, nil
-}
-
-func cmpFloat(a, b float64) int {
-	switch {
-	case a < b:
-		return -1
-	case a > b:
-		return 1
-	}
-	return 0
 }
 
 // spectrum is that of a compound in an injection.

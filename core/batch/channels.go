@@ -53,6 +53,15 @@ func (m Method) Channel(id string) (Channel, bool) {
 	return Channel{}, false
 }
 
+// ChannelTitle is what people read of a channel; the first, chosen for each injection, has no title of its own.
+func (m Method) ChannelTitle(id string) string {
+	c, _ := m.Channel(id)
+	if title := c.Signal.Title(); title != "" {
+		return title
+	}
+	return "the first channel"
+}
+
 // WithPeaks is the method with other settings for one channel; the method itself stays as it is.
 func (m Method) WithPeaks(channelID string, s peaks.Settings) Method {
 	m.Channels = slices.Clone(m.Channels)

@@ -93,11 +93,7 @@ func (in *Injected) at(channelID string, own *NamedPeak) *NamedPeak {
 func (p *process) judgeQualifiers() {
 	for _, c := range p.method.Compounds {
 		for k, q := range c.Qualifiers {
-			channel, _ := p.method.Channel(q.Channel)
-			name := channel.Signal.Title()
-			if name == "" {
-				name = "the first channel"
-			}
+			name := p.method.ChannelTitle(q.Channel)
 			kind := checks.QualifierRatio + "_" + checks.Kind(q.Channel) // each of a compound's qualifiers has notices of its own
 			o := checks.Outcome{Kind: checks.QualifierRatio, Measure: "ratio of " + name, CompoundID: c.ID, Unit: "%", Low: ptrTo(-q.TolerancePercent), High: ptrTo(q.TolerancePercent)}
 			for i := range p.result.Injections {

@@ -67,7 +67,7 @@ func Screen(m Method, entries []Entry, r Result, choices Choices, likeness Liken
 	for _, c := range targets {
 		one := ScreenedCompound{c.ID, c.Name, c.ExpectedMin, []string{}}
 		for _, q := range c.Qualifiers {
-			one.Ratios = append(one.Ratios, s.titleOf(q.Channel))
+			one.Ratios = append(one.Ratios, s.method.ChannelTitle(q.Channel))
 		}
 		out.Compounds = append(out.Compounds, one)
 	}
@@ -108,14 +108,6 @@ func (s screener) rules() screening.Rules {
 		return screening.Usual
 	}
 	return *s.method.Screening
-}
-
-func (s screener) titleOf(channelID string) string {
-	c, _ := s.method.Channel(channelID)
-	if title := c.Signal.Title(); title != "" {
-		return title
-	}
-	return "the first channel"
 }
 
 func (s screener) cell(row SampleRow, c compounds.Compound, said []screening.Decision) ScreenedCell {
@@ -181,7 +173,7 @@ func (s screener) evidence(at int, c compounds.Compound) screening.Evidence {
 func (s screener) ratio(r QualifierReading, q compounds.Qualifier) screening.Mark {
 	around := math.Abs(*r.Expected) * q.Percent(*r.Expected) / 100
 	mark := screening.NewMark(screening.Ratio, r.Ratio, ptrTo(*r.Expected-around), ptrTo(*r.Expected+around))
-	mark.Of, mark.Expected, mark.SignalToNoise, mark.Inside = s.titleOf(q.Channel), r.Expected, r.SignalToNoise, r.Within
+	mark.Of, mark.Expected, mark.SignalToNoise, mark.Inside = s.method.ChannelTitle(q.Channel), r.Expected, r.SignalToNoise, r.Within
 	return mark
 }
 

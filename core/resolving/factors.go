@@ -127,18 +127,25 @@ func (p *prepared) alternate(s scaled, f factors, fromAmounts bool) factors {
 	return out
 }
 
-// sweep improves one side of the factors, component by component, the other standing still.
-func sweep(own, other table, product func(table)) {
-	k := own.p
+// smallGram is the product of the few columns of a table with each other.
+func smallGram(t table) []float64 {
+	k := t.p
 	g := make([]float64, k*k)
-	for i := range other.n {
-		row := other.row(i)
+	for i := range t.n {
+		row := t.row(i)
 		for a := range k {
 			for b := range k {
 				g[a*k+b] += row[a] * row[b]
 			}
 		}
 	}
+	return g
+}
+
+// sweep improves one side of the factors, component by component, the other standing still.
+func sweep(own, other table, product func(table)) {
+	k := own.p
+	g := smallGram(other)
 	numerator := newTable(own.n, k)
 	product(numerator)
 	each(own.n, func(_, from, to int) {
@@ -196,27 +203,12 @@ func (s scaled) left(c, t table) float64 {
 	for q := range k {
 		total += s.values[q]
 	}
-	gc, gt, cross := make([]float64, k*k), make([]float64, k*k), 0.0
-	for i := range c.n {
-		row := c.row(i)
-		for a := range k {
-			for b := range k {
-				gc[a*k+b] += row[a] * row[b]
-			}
-		}
-	}
-	numerator := newTable(t.n, k)
+	numerator, cross := newTable(t.n, k), 0.0
 	s.timesAmounts(c, numerator)
 	for j := range t.n {
-		row := t.row(j)
-		cross += dot(row, numerator.row(j))
-		for a := range k {
-			for b := range k {
-				gt[a*k+b] += row[a] * row[b]
-			}
-		}
+		cross += dot(t.row(j), numerator.row(j))
 	}
-	return total - 2*cross + dot(gc, gt)
+	return total - 2*cross + dot(smallGram(c), smallGram(t))
 }
 
 // polish fits exactly weighted, in a few rounds; background stays smooth.

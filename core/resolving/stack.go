@@ -27,7 +27,7 @@ type Sample struct {
 
 // Bounds of what is resolved at once.
 const (
-	maxCells    = 40_000_000
+	maxCells    = 12_000_000
 	leastScans  = 12 // of a sample
 	leastPlaces = 3
 	// Most is how many components are looked for at most.
@@ -91,7 +91,7 @@ func (s *Stack) grid(kind spectra.Kind, runs [][]spectra.Scan) func(float64) int
 			}
 		}
 	}
-	const widest = 4000 // whole masses
+	const widest = 1500 // whole masses: a square of them is held several times
 	if !(high >= low) || high-low > widest {
 		return func(float64) int { return -1 }
 	}

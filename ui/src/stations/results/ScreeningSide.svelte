@@ -93,7 +93,7 @@
     {:else if e.evidence.found}<p class="note">There are no spectra of this injection to compare.</p>{/if}
     {#each of("ratio") as m, k (k)}
       {@render head("ratio", m)}
-      {@const ion = e.ions[k]}
+      {@const ion = e.ions.find((o) => o.of === m.of)}
       {#if ion}
         {@const highest = Math.max(1e-12, ...ion.trace.values, ...ion.expected.values)}
         <EvidencePlot
