@@ -28,7 +28,9 @@
       views[station] = (await load[station]()).default;
       loaded++;
     } catch {
-      desk.trouble = "A part of the application does not come: the server is away, or newer than this window. Load the window again.";
+      // One that was only fetched ahead is asked for again when it is wanted, and says so then: here it would stand in place of what a person must know.
+      if (station === place.station)
+        desk.trouble = "A part of the application does not come: the server is away, or newer than this window. Load the window again.";
     }
   }
   $effect(() => void fetch(place.station));
