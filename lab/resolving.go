@@ -208,7 +208,10 @@ func (l *Lab) rowsOf(ctx context.Context, p Processed, w *wholeBatch, stretch in
 			return nil, err
 		}
 		row.named(p, piece.stack.Kind, hits)
-		row.Amounts = amountsOf(p, w, c)
+		var partly []string
+		if row.Amounts, partly = amountsOf(p, w, c); len(partly) > 0 {
+			row.Doubts = append(row.Doubts, "Not in all injections of "+listed(partly)+": the mean is of those that have it.")
+		}
 		rows = append(rows, row)
 	}
 	return rows, nil
@@ -259,25 +262,30 @@ func (l *Lab) likeComponent(ctx context.Context, stack resolving.Stack, c resolv
 	return found.Hits, err
 }
 
-// componentLines are the lines of a component, of 999 the largest; what is below a thousandth is left out.
+// componentLines are the lines of a component, of 999 the largest. Of masses what is below a thousandth is left out; where light is not absorbed is part of a spectrum.
 func componentLines(stack resolving.Stack, c resolving.Component) [][2]float64 {
 	largest := slices.Max(c.Spectrum)
 	lines := [][2]float64{}
 	for j, v := range c.Spectrum {
-		if v > 0.001*largest {
+		if stack.Kind == spectra.Wavelength || v > 0.001*largest {
 			lines = append(lines, [2]float64{stack.Axis[j], 999 * v / largest})
 		}
 	}
 	return lines
 }
 
-// amountsOf are the areas of a component, by sample: the mean of its injections; absent where it does not stand out of noise.
-func amountsOf(p Processed, w *wholeBatch, c resolving.Component) []*float64 {
-	out := make([]*float64, len(p.Result.Samples))
+// amountsOf are the areas of a component, by sample: the mean of its injections; absent where it does not stand out of noise. partly names the samples of which only
+// some injections have it.
+func amountsOf(p Processed, w *wholeBatch, c resolving.Component) (out []*float64, partly []string) {
+	out = make([]*float64, len(p.Result.Samples))
 	for k, row := range p.Result.Samples {
-		sum, n := 0.0, 0
+		sum, n, of := 0.0, 0, 0
 		for _, id := range row.InjectionIDs {
-			if at := slices.Index(w.ids, id); at >= 0 && standsOut(c.Samples[at]) {
+			at := slices.Index(w.ids, id)
+			if at < 0 {
+				continue
+			}
+			if of++; standsOut(c.Samples[at]) {
 				sum, n = sum+c.Samples[at].AreaS, n+1
 			}
 		}
@@ -285,8 +293,11 @@ func amountsOf(p Processed, w *wholeBatch, c resolving.Component) []*float64 {
 			mean := sum / float64(n)
 			out[k] = &mean
 		}
+		if n > 0 && n < of {
+			partly = append(partly, row.Name)
+		}
 	}
-	return out
+	return out, partly
 }
 
 // standsOut tells whether there is more of a component than noise would give.

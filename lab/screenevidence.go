@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"math"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"yugen/core/batch"
 	"yugen/core/compounds"
@@ -305,8 +307,9 @@ func listed(words []string) string {
 }
 
 func upperFirst(s string) string {
-	if s == "" {
+	first, size := utf8.DecodeRuneInString(s)
+	if size == 0 {
 		return s
 	}
-	return strings.ToUpper(s[:1]) + s[1:]
+	return string(unicode.ToUpper(first)) + s[size:]
 }
