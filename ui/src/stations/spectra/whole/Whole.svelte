@@ -132,7 +132,13 @@
   {#if rows.length}
     <div class="bar">
       <h2>Compounds</h2>
-      <span class="note">mean of the injections of each sample{whole.by === "total" ? ", % of the total" : whole.by === "none" || !standard ? `, ${w.unit}` : ""}</span>
+      <span class="note"
+        >mean of the injections of each sample{whole.by === "total"
+          ? ", % of the total"
+          : whole.by === "none" || !standard
+            ? `, ${w.unit}`
+            : ""}</span
+      >
       <span class="r">
         <Choice
           label="Amounts"
