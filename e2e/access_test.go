@@ -30,7 +30,7 @@ func (d *desk) axe(what, rules string) {
 		}
 		d.do(chromedp.Evaluate[chromedp.Void](string(script) + "; undefined"))
 	}
-	found := read[[]string](d, `axe.run(document, { runOnly: [`+rules+`] }).then(r =>
+	found := read[[]string](d, `axe.run(document, { preload: false, runOnly: [`+rules+`], resultTypes: ["violations"] }).then(r =>
 		r.violations.flatMap(v => v.nodes.slice(0, 4).map(n => v.id + " (" + v.nodes.length + "): " + n.target.join(" ") + "  " + n.html.slice(0, 160))))`, chromedp.EvalAwaitPromise)
 	for _, f := range found {
 		d.t.Errorf("%s: %s", what, f)
@@ -51,68 +51,67 @@ func (d *desk) explained(what string) {
 	}
 }
 
-// Every station, in both lights, with its sheets and dialogs, has nothing that an automatic checker of accessibility objects to.
+// Every station with its sheets and dialogs has nothing that an automatic checker of accessibility objects to.
 func TestEveryStationIsAccessible(t *testing.T) {
 	d := open(t)
+	d.everyStation("Paper", d.accessible, func(station string, views []string) {
+		for _, view := range views {
+			d.until(view, `[...document.querySelectorAll("button, a, .choice-item, [role=tab], label, .chk")].some(e => e.textContent.trim().startsWith(`+quote(view)+`))`)
+			d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("button, a, .choice-item, [role=tab], label, .chk")].find(e => e.textContent.trim().startsWith(` + quote(view) + `)).click()`))
+			d.do(chromedp.Sleep(400 * time.Millisecond))
+			d.accessible("Paper, " + station + ", " + view)
+			d.explained(station + ", " + view)
+		}
+	})
+}
+
+// Every word on every station can be read at Night.
+func TestEveryStationIsLegibleAtNight(t *testing.T) {
+	d := open(t)
+	d.everyStation("Night", d.legible, func(string, []string) {})
+}
+
+// everyStation goes through the stations in a light, checks each, and does besides what is to be done with its views.
+func (d *desk) everyStation(light string, check func(string), views func(station string, names []string)) {
+	d.t.Helper()
 	d.station("batch", "")
 	d.until("the batch", `document.querySelector("[aria-label^='Change to']")`)
-	for light, check := range map[string]func(string){"Paper": d.accessible, "Night": d.legible} {
-		if on := read[bool](d, `!!document.querySelector("[aria-label='Change to Paper']")`); on != (light == "Night") {
-			d.click("[aria-label^='Change to']")
-		}
-		for _, s := range []struct {
-			station, query, ready string
-			views                 []string
-		}{
-			{"batch", "", `document.querySelectorAll("[data-row]").length === 47`, []string{"all columns"}},
-			{"traces", "", `document.querySelector(".lines canvas")`, nil},
-			{"peaks", "?c=egcg", `document.querySelectorAll("[aria-label=Peaks] tbody tr").length > 5`, []string{"All measures", "More settings", "Suggest from examples"}},
-			{"compounds", "?c=egcg", `document.querySelectorAll("[aria-label=Compounds] tbody tr").length === 9`, []string{"Add many"}},
-			{"curves", "?c=egcg", `document.body.innerText.includes("R²")`, []string{"limits", "factors"}},
-			{"results", "?c=egcg", `document.body.innerText.includes("Sencha first flush")`, []string{"each replicate", "checks", "changed", "amounts"}},
-			{"report", "", `document.querySelectorAll(".sheet svg").length >= 2`, []string{"one injection"}},
-		} {
-			d.station(s.station, s.query)
-			d.until(s.station, s.ready)
-			check(light + ", " + s.station)
-			d.explained(s.station)
-			if light == "Night" {
-				continue
-			}
-			for _, view := range s.views {
-				d.until(view, `[...document.querySelectorAll("button, a, .choice-item, [role=tab], label, .chk")].some(e => e.textContent.trim().startsWith(`+quote(view)+`))`)
-				d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("button, a, .choice-item, [role=tab], label, .chk")].find(e => e.textContent.trim().startsWith(` + quote(view) + `)).click()`))
-				d.do(chromedp.Sleep(400 * time.Millisecond))
-				check(light + ", " + s.station + ", " + view)
-				d.explained(s.station + ", " + view)
-			}
-		}
-		d.press(kb.Control + "k")
-		d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("button.find").click()`))
-		d.until("find", `document.querySelector("[role=dialog] input")`)
-		check(light + ", find")
-		d.do(chromedp.Navigate(d.address + "/"))
-		d.until("the studies", `document.body.innerText.includes("Green tea assay")`)
-		check(light + ", studies")
-		d.text("[role=tab]", "From a table")
-		d.until("the table", `document.querySelector("textarea")`)
-		check(light + ", a table of readings")
-		d.station("batch", "")
-		d.until("the batch", `document.querySelector("[aria-label^='Change to']")`)
+	if on := read[bool](d, `!!document.querySelector("[aria-label='Change to Paper']")`); on != (light == "Night") {
+		d.click("[aria-label^='Change to']")
 	}
-	d.whatOpensIsAccessible()
-	d.station("curves", "?c=egcg")
-	d.until("the ends of the range", `document.querySelector("[aria-label='Upper end of the range']")`)
-	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[aria-label='Upper end of the range'] path").dispatchEvent(new PointerEvent("pointerover", { bubbles: true }))`))
-	if got := read[string](d, `document.querySelector("[aria-label='Upper end of the range'] title")?.textContent ?? ""`); got != "Upper end of the range" {
-		t.Errorf("pointing at the end of the range says %q", got)
+	for _, s := range []struct {
+		station, query, ready string
+		views                 []string
+	}{
+		{"batch", "", `document.querySelectorAll("[data-row]").length === 47`, []string{"all columns"}},
+		{"traces", "", `document.querySelector(".lines canvas")`, nil},
+		{"peaks", "?c=egcg", `document.querySelectorAll("[aria-label=Peaks] tbody tr").length > 5`, []string{"All measures", "More settings", "Suggest from examples"}},
+		{"compounds", "?c=egcg", `document.querySelectorAll("[aria-label=Compounds] tbody tr").length === 9`, []string{"Add many"}},
+		{"curves", "?c=egcg", `document.body.innerText.includes("R²")`, []string{"limits", "factors"}},
+		{"results", "?c=egcg", `document.body.innerText.includes("Sencha first flush")`, []string{"each replicate", "checks", "changed", "amounts"}},
+		{"report", "", `document.querySelectorAll(".sheet svg").length >= 2`, []string{"one injection"}},
+	} {
+		d.station(s.station, s.query)
+		d.until(s.station, s.ready)
+		check(light + ", " + s.station)
+		d.explained(s.station)
+		views(s.station, s.views)
 	}
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("button.find").click()`))
+	d.until("find", `document.querySelector("[role=dialog] input")`)
+	check(light + ", find")
+	d.do(chromedp.Navigate(d.address + "/"))
+	d.until("the studies", `document.body.innerText.includes("Green tea assay")`)
+	check(light + ", studies")
+	d.text("[role=tab]", "From a table")
+	d.until("the table", `document.querySelector("textarea")`)
+	check(light + ", a table of readings")
 	d.quiet()
 }
 
-// whatOpensIsAccessible looks at what opens over a station, and at narrow windows.
-func (d *desk) whatOpensIsAccessible() {
-	d.t.Helper()
+// What opens over a station is accessible, too, and the ends of a range say what they are.
+func TestWhatOpensIsAccessible(t *testing.T) {
+	d := open(t)
 	d.station("peaks", "?c=ec")
 	d.until("the peak", `document.querySelectorAll(".handle").length === 2`)
 	d.text(".head button", "labels")
@@ -138,6 +137,18 @@ func (d *desk) whatOpensIsAccessible() {
 	d.until("the question", `document.activeElement?.id === "reason"`)
 	d.accessible("the question for a reason")
 	d.press(kb.Escape)
+	d.station("curves", "?c=egcg")
+	d.until("the ends of the range", `document.querySelector("[aria-label='Upper end of the range']")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[aria-label='Upper end of the range'] path").dispatchEvent(new PointerEvent("pointerover", { bubbles: true }))`))
+	if got := read[string](d, `document.querySelector("[aria-label='Upper end of the range'] title")?.textContent ?? ""`); got != "Upper end of the range" {
+		t.Errorf("pointing at the end of the range says %q", got)
+	}
+	d.quiet()
+}
+
+// A narrow window, its sheet closed and open, is as accessible as a wide one.
+func TestANarrowWindowIsAccessible(t *testing.T) {
+	d := open(t)
 	d.do(chromedp.EmulateViewport(1024, 700))
 	for _, station := range []string{"batch", "traces", "peaks", "compounds", "curves", "results", "report"} {
 		d.station(station, "?c=egcg")
@@ -147,5 +158,5 @@ func (d *desk) whatOpensIsAccessible() {
 		d.until("the sheet", `document.querySelector(".side").checkVisibility()`)
 		d.accessible(station + " with its sheet open")
 	}
-	d.do(chromedp.EmulateViewport(1280, 800))
+	d.quiet()
 }

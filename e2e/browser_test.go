@@ -162,15 +162,25 @@ func (d *desk) serve() {
 	d.address, d.batch = address, strings.TrimSuffix(path, "/batch")
 }
 
-// browse opens a browser in which this analyst has said who is working; nobody has where the name is empty.
-func (d *desk) browse(analyst string) {
-	d.t.Helper()
+// chromium is the one browser of all tests: it costs more to start than a test takes. Each test has a window and a storage of its own in it.
+var chromium = sync.OnceValues(func() (context.Context, error) {
 	options := append(chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.ExecPath("/usr/bin/chromium"), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
 		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("hide-scrollbars", true))
 	allocator, stop := chromedp.NewExecAllocator(context.Background(), options...)
-	d.t.Cleanup(stop)
-	ctx, stopTab := chromedp.NewContext(allocator)
+	ctx, _ := chromedp.NewContext(allocator)
+	closing = append(closing, stop)
+	return ctx, chromedp.Do(ctx)
+})
+
+// browse opens a window in which this analyst has said who is working; nobody has where the name is empty.
+func (d *desk) browse(analyst string) {
+	d.t.Helper()
+	browser, err := chromium()
+	if err != nil {
+		d.t.Fatal(err)
+	}
+	ctx, stopTab := chromedp.NewContext(browser, chromedp.WithNewBrowserContext())
 	d.t.Cleanup(stopTab)
 	ctx, stopTime := context.WithTimeout(ctx, 4*time.Minute)
 	d.t.Cleanup(stopTime)

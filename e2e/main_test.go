@@ -9,6 +9,9 @@ import (
 
 func TestMain(m *testing.M) {
 	code := storetest.Run(m)
+	for _, stop := range closing {
+		stop()
+	}
 	for _, made := range leftovers {
 		if err := os.RemoveAll(made); err != nil {
 			code = 1
@@ -19,3 +22,6 @@ func TestMain(m *testing.M) {
 
 // leftovers are what the tests made outside of their own folders.
 var leftovers []string
+
+// closing ends what the tests share.
+var closing []func()
