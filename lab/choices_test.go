@@ -131,7 +131,7 @@ func TestAPastedTableBecomesBatches(t *testing.T) {
 	if _, err := l.TraceOf(ctx, ids[0], p.Batch.Injections[0].ID, Asked{}); err == nil {
 		t.Error("a trace of what was typed")
 	}
-	if v := must[record.Verification](t)(l.Verify(ctx, nil)); len(v.Wrong) != 0 {
+	if v := must[record.Verification](t)(l.VerifyQuickly(ctx)); len(v.Wrong) != 0 {
 		t.Errorf("%v", v.Wrong)
 	}
 	must[store.Batch](t)(l.Undo(ctx, ids[0], 0, "", who))

@@ -53,7 +53,7 @@ func TestArrivedFilesComeInInTheirOrder(t *testing.T) {
 	if _, err := l.Arrive(t.Context(), "no such batch", "a", strings.NewReader("x"), who); err == nil {
 		t.Error("a file for no batch was taken")
 	}
-	if v := must[record.Verification](t)(l.Verify(t.Context(), nil)); len(v.Wrong) != 0 {
+	if v := must[record.Verification](t)(l.VerifyQuickly(t.Context())); len(v.Wrong) != 0 {
 		t.Errorf("%v", v.Wrong)
 	}
 }

@@ -7,11 +7,13 @@ import (
 	"github.com/spf13/cobra"
 
 	"yugen/lab"
+	"yugen/lab/record"
 	"yugen/store"
 )
 
 func checkCommand() *cobra.Command {
-	return &cobra.Command{
+	var quick bool
+	c := &cobra.Command{
 		Use: "check DIR", Short: "Verify hashes, record and database of a data folder", Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			s, done, err := store.OpenCopy(c.Context(), args[0])
@@ -19,7 +21,12 @@ func checkCommand() *cobra.Command {
 				return err
 			}
 			defer done()
-			v, err := lab.New(s).Verify(c.Context(), nil)
+			l := lab.New(s)
+			check := func() (record.Verification, error) { return l.Verify(c.Context(), nil) }
+			if quick {
+				check = func() (record.Verification, error) { return l.VerifyQuickly(c.Context()) }
+			}
+			v, err := check()
 			if err != nil {
 				return err
 			}
@@ -33,4 +40,6 @@ func checkCommand() *cobra.Command {
 			return nil
 		},
 	}
+	c.Flags().BoolVar(&quick, "quick", false, "do not decode the raw files again")
+	return c
 }
