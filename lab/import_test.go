@@ -195,7 +195,7 @@ func TestOtherFormatsComeIn(t *testing.T) {
 		if got := p.Batch.Injections[0].Signal; out.Status != taking.Added || got != c.signal || len(p.Result.Injections[0].Peaks) == 0 || p.Result.Injections[0].Problem != "" {
 			t.Errorf("%s: %+v, signal %q, %d peaks, %q", name, out, got, len(p.Result.Injections[0].Peaks), p.Result.Injections[0].Problem)
 		}
-		if found := must[record.Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
+		if found := must[record.Verification](t)(l.VerifyQuickly(ctx)); len(found.Wrong) > 0 {
 			t.Errorf("%s: the check finds %v", name, found.Wrong)
 		}
 	}

@@ -99,7 +99,7 @@ func TestAJoinedInjectionHasTheSignalsOfAllItsFiles(t *testing.T) {
 	if len(r.Peaks) != 1 || r.Peaks[0].ApexMin > 1.7 || len(r.Further[0].Peaks) != 1 || r.Further[0].Peaks[0].ApexMin < 3.2 {
 		t.Errorf("%+v", r.Peaks)
 	}
-	if found := must[record.Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
+	if found := must[record.Verification](t)(l.VerifyQuickly(ctx)); len(found.Wrong) > 0 {
 		t.Errorf("the check finds %v", found.Wrong)
 	}
 	gone := must[store.Batch](t)(l.Remove(ctx, id, 0, in, "no longer wanted", who))
@@ -146,7 +146,7 @@ func TestFilesAreJoinedAndPartedByHand(t *testing.T) {
 	if len(b.Injections) != 3 || b.Injections[1].FileName != "b.mzML" || b.Injections[1].Signal != "FID" {
 		t.Errorf("parted: %+v", b.Injections)
 	}
-	if found := must[record.Verification](t)(l.Check(ctx, who)); len(found.Wrong) > 0 {
+	if found := must[record.Verification](t)(l.VerifyQuickly(ctx)); len(found.Wrong) > 0 {
 		t.Errorf("the check finds %v", found.Wrong)
 	}
 }
