@@ -260,7 +260,7 @@ func (d *desk) station(name, query string) {
 // until waits for a condition in the page.
 func (d *desk) until(what, expression string) {
 	d.t.Helper()
-	if _, err := chromedp.Run(d.ctx, chromedp.Poll[any](expression, chromedp.WithPollingInterval(40*time.Millisecond), chromedp.WithPollingTimeout(20*time.Second))); err != nil {
+	if _, err := chromedp.Run(d.ctx, chromedp.Poll[any](expression, chromedp.WithPollingInterval(40*time.Millisecond), chromedp.WithPollingTimeout(45*time.Second))); err != nil {
 		picture, _ := chromedp.Run(context.WithoutCancel(d.ctx), chromedp.CaptureScreenshot())
 		file := filepath.Join(os.TempDir(), "yugen-"+strings.ReplaceAll(d.t.Name(), "/", "-")+".png")
 		_ = os.WriteFile(file, picture, 0o644)

@@ -39,5 +39,17 @@ func TestAWholeBatchIsResolved(t *testing.T) {
 	d.until("one stretch of two", `document.querySelectorAll(".ruler .count").length === 16 && document.querySelectorAll("[aria-label=Resolved] .part").length === 3 && document.querySelector(".line").innerText.includes("cut by hand")`)
 	d.text("[aria-label='The stretch'] button", "as proposed")
 	d.until("as proposed", `document.querySelectorAll(".ruler .count").length === 17`)
+	d.text("[aria-label='The stretch'] button", "ask the shift-tolerant model, too")
+	d.until("the second opinion", `document.querySelector("[aria-label='The stretch']").innerText.includes("The shift-tolerant model comes to the same")`)
+	d.text(".bar button", "± %")
+	d.until("uncertainties", `/± \d/.test(document.querySelector("[aria-label='Compounds of the whole batch'] tbody td.v").innerText)`)
+	end := `document.querySelector("[data-end='7 to_min']")`
+	at := read[[]float64](d, `(() => { const r = `+end+`.getBoundingClientRect(); return [r.x + 4, r.y + 60] })()`)
+	d.do(chromedp.DragAndDropXY(at[0], at[1], at[0]-6, at[1]))
+	d.until("a cut that was dragged", fmt.Sprintf(`%s.getBoundingClientRect().x < %f && document.querySelector(".line").innerText.includes("cut by hand")`, end, at[0]-6))
+	d.do(chromedp.DoubleClick(chromedp.CSS(".ruler .here")))
+	d.until("the run cut there", `document.querySelectorAll(".ruler .count").length === 18`)
+	d.text("[aria-label='The stretch'] button", "as proposed")
+	d.until("as proposed again", `document.querySelectorAll(".ruler .count").length === 17`)
 	d.quiet()
 }

@@ -200,6 +200,11 @@ func (l *Lab) inputFor(ctx context.Context, p Processed, one layouts.Layout, of 
 	if err := l.withTraces(ctx, p, &in, one, of); err != nil {
 		return in, err
 	}
+	if one.Has(layouts.Resolved) {
+		if in.Resolved, err = l.resolvedTable(ctx, p.Batch.ID); err != nil {
+			return in, err
+		}
+	}
 	if one.Has(layouts.Record) {
 		in.Record, err = l.recordLines(ctx, p.Batch.ID)
 	}

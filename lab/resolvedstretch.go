@@ -23,13 +23,21 @@ type ResolvedDetail struct {
 	Injections  []string            `json:"injections"` // names
 	TimesMin    [][]float64         `json:"times_min"`  // of each injection's scans
 	Measured    [][]float64         `json:"measured"`   // total signals
+	Rest        [][]float64         `json:"rest"`       // what is left of them, in what noise would leave
 	Components  []ResolvedComponent `json:"components"`
 	Explained   float64             `json:"explained"`
 	ExplainedBy []float64           `json:"explained_by"` // by so many components, from 1
 	ChosenBy    string              `json:"chosen_by"`
 	Given       int                 `json:"given"`
+	Found       *FoundByItself      `json:"found"` // where another number was given, and it is known
 	Doubts      []string            `json:"doubts"`
 	Says        string              `json:"says"`
+}
+
+// FoundByItself is what a stretch holds where no number is given.
+type FoundByItself struct {
+	Compounds int     `json:"compounds"`
+	Explained float64 `json:"explained"`
 }
 
 // ResolvedComponent is one component of a stretch.
@@ -43,12 +51,13 @@ type ResolvedComponent struct {
 	Profiles   [][]float64   `json:"profiles"` // by injection
 	Hits       []SpectrumHit `json:"hits"`
 	Doubts     []string      `json:"doubts"`
-	Found      int           `json:"found"` // in how many injections it stands out of noise
+	CutInTwo   bool          `json:"cut_in_two"` // perhaps one compound with another one here
+	Found      int           `json:"found"`      // in how many injections it stands out of noise
 }
 
 // ResolvedStretchOf gives a stretch to be looked at; one that is not resolved yet is, now.
 func (l *Lab) ResolvedStretchOf(ctx context.Context, batchID string, place int) (ResolvedDetail, error) {
-	out := ResolvedDetail{Injections: []string{}, TimesMin: [][]float64{}, Measured: [][]float64{}, Components: []ResolvedComponent{}, ExplainedBy: []float64{}, Doubts: []string{}}
+	out := ResolvedDetail{Injections: []string{}, TimesMin: [][]float64{}, Measured: [][]float64{}, Rest: [][]float64{}, Components: []ResolvedComponent{}, ExplainedBy: []float64{}, Doubts: []string{}}
 	p, err := l.Process(ctx, batchID)
 	if err != nil {
 		return out, err
@@ -66,7 +75,7 @@ func (l *Lab) ResolvedStretchOf(ctx context.Context, batchID string, place int) 
 		out.Says = piece.err
 		return out, nil
 	}
-	for k, s := range piece.stack.Samples {
+	for k, s := range piece.stack.Samples[:w.samples] {
 		in, err := injection(p.Batch, w.ids[k])
 		if err != nil {
 			return out, err
@@ -76,12 +85,15 @@ func (l *Lab) ResolvedStretchOf(ctx context.Context, batchID string, place int) 
 			times[i] = at / 60
 		}
 		out.Injections, out.TimesMin, out.Measured = append(out.Injections, in.Name), append(out.TimesMin, times), append(out.Measured, piece.totals[k])
+		if k < len(piece.result.Rest) {
+			out.Rest = append(out.Rest, piece.result.Rest[k])
+		}
 	}
 	r := piece.result
 	out.Explained, out.ExplainedBy, out.ChosenBy, out.Doubts = r.Explained, append(out.ExplainedBy, r.ExplainedBy...), r.ChosenBy, append(out.Doubts, r.Doubts...)
 	for _, c := range r.Components {
-		one := ResolvedComponent{Background: c.Background, ApexMin: c.ApexMin, Explained: c.Explained, Band: c.Band, Spectrum: componentLines(piece.stack, c), Doubts: c.Doubts, Hits: []SpectrumHit{}, Profiles: [][]float64{}}
-		for _, s := range c.Samples {
+		one := ResolvedComponent{Background: c.Background, ApexMin: c.ApexMin, Explained: c.Explained, Band: c.Band, Spectrum: componentLines(piece.stack, c), Doubts: c.Doubts, CutInTwo: c.CutInTwo, Hits: []SpectrumHit{}, Profiles: [][]float64{}}
+		for _, s := range c.Samples[:w.samples] {
 			one.Profiles = append(one.Profiles, s.Profile)
 			if standsOut(s) {
 				one.Found++
@@ -89,13 +101,24 @@ func (l *Lab) ResolvedStretchOf(ctx context.Context, batchID string, place int) 
 		}
 		if !c.Background {
 			one.Index = indexAt(p, c.ApexMin)
-			if one.Hits, err = l.likeComponent(ctx, piece.stack, c, one.Index, 4); err != nil {
+			if one.Hits, err = l.likeComponent(ctx, piece.stack, c, one.Index, MostHits); err != nil {
 				return out, err
 			}
 		}
 		out.Components = append(out.Components, one)
 	}
 	out.Says = saysOfStretch(out)
+	w.mu.Lock()
+	itself, known := w.done[pieceKey(at.Stretch, 0)]
+	w.mu.Unlock()
+	if known && at.given > 0 && itself.err == "" {
+		out.Found = &FoundByItself{Explained: itself.result.Explained}
+		for _, c := range itself.result.Components {
+			if !c.Background {
+				out.Found.Compounds++
+			}
+		}
+	}
 	return out, nil
 }
 
@@ -135,10 +158,7 @@ func (l *Lab) pieceAt(ctx context.Context, b store.Batch, w *wholeBatch, at aske
 	if err != nil {
 		return piece, err
 	}
-	w.mu.Lock()
-	w.keep(key, piece)
-	w.mu.Unlock()
-	return piece, nil
+	return piece, l.keepPiece(ctx, w, key, piece)
 }
 
 func saysOfStretch(d ResolvedDetail) string {
@@ -249,17 +269,44 @@ func mostItsOwn(piece resolvedPiece, component int) float64 {
 	return piece.stack.Axis[best]
 }
 
-// ResolvedFile is the table of a resolved batch as csv or xlsx, without what was left out.
-func (l *Lab) ResolvedFile(ctx context.Context, batchID, as string) ([]byte, error) {
-	w, err := l.Resolving(ctx, batchID)
+// resolvedTable is a resolved batch as it goes out, without what was left out.
+func (l *Lab) resolvedTable(ctx context.Context, batchID string) (*report.Resolved, error) {
+	b, err := l.Batch(ctx, batchID)
 	if err != nil {
 		return nil, err
 	}
-	out := report.Resolved{Samples: w.Samples}
-	for _, r := range w.Rows {
-		if !r.Aside {
-			out.Rows = append(out.Rows, report.ResolvedRow{ApexMin: r.ApexMin, Index: r.Index, Name: r.Name, Confirmed: r.Confirmed, Match: r.Match, Doubts: strings.Join(r.Doubts, " "), Areas: r.Amounts})
+	w, err := l.Resolving(ctx, batchID, 1)
+	if err != nil {
+		return nil, err
+	}
+	out := report.Resolved{Samples: w.Samples, Standard: -1}
+	for _, s := range w.Stretches {
+		if s.State == "waiting" || s.State == "running" {
+			out.Left++
 		}
+	}
+	if len(w.Overlay) == 0 {
+		out.Samples = nil
+	}
+	for _, r := range w.Rows {
+		if r.Aside {
+			continue
+		}
+		if slices.ContainsFunc(b.Version.Method.Compounds, func(c compounds.Compound) bool {
+			return c.Role == compounds.InternalStandard && strings.EqualFold(c.Name, r.Name)
+		}) {
+			out.Standard = len(out.Rows)
+		}
+		out.Rows = append(out.Rows, report.ResolvedRow{ApexMin: r.ApexMin, Index: r.Index, Name: r.Name, Confirmed: r.Confirmed, Match: r.Match, Doubts: strings.Join(r.Doubts, " "), Areas: r.Amounts, Uncertain: r.Uncertain})
+	}
+	return &out, nil
+}
+
+// ResolvedFile is the table of a resolved batch as csv or xlsx.
+func (l *Lab) ResolvedFile(ctx context.Context, batchID, as string) ([]byte, error) {
+	out, err := l.resolvedTable(ctx, batchID)
+	if err != nil {
+		return nil, err
 	}
 	if as == "xlsx" {
 		return out.XLSX()

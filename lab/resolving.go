@@ -27,7 +27,8 @@ type wholeBatches struct {
 type wholeBatch struct {
 	batchID, inputs string
 	kind            spectra.Kind
-	ids             []string // of the injections that are resolved
+	ids             []string // of the injections that are resolved: samples, and after them blanks
+	samples         int      // so many of them are samples
 	stretches       []resolving.Stretch
 	traces          []resolving.Trace
 	mu              sync.Mutex
@@ -76,31 +77,42 @@ type ResolvedRow struct {
 	Name      string     `json:"name"` // proposed by a library, or that of a compound of the method
 	Confirmed bool       `json:"confirmed"`
 	Match     *float64   `json:"match"`
+	Hits      []Likeness `json:"hits"` // as many as were asked for, the best first
 	Doubts    []string   `json:"doubts"`
-	Amounts   []*float64 `json:"amounts"` // by sample
-	Aside     bool       `json:"aside"`   // left out by a person
+	Amounts   []*float64 `json:"amounts"`   // by sample
+	Uncertain []*float64 `json:"uncertain"` // relative standard uncertainty of each amount
+	Aside     bool       `json:"aside"`     // left out by a person
+}
+
+// Likeness is a spectrum of a library that a component is like.
+type Likeness struct {
+	Name  string   `json:"name"`
+	Match float64  `json:"match"`
+	Off   *float64 `json:"off"` // by which its index differs
 }
 
 // whole is what is held of a batch; it is made where there is nothing yet.
 func (l *Lab) whole(ctx context.Context, b store.Batch) (*wholeBatch, error) {
 	var list []store.Injection
-	for _, in := range b.Injections {
-		if in.Role == batch.Sample && in.Typed == nil {
-			list = append(list, in)
+	for _, role := range []batch.Role{batch.Sample, batch.Blank} { // what is in a blank, too, did not come from the sample
+		for _, in := range b.Injections {
+			if in.Role == role && in.Typed == nil {
+				list = append(list, in)
+			}
 		}
 	}
-	var ids, hashes []string
+	text := pipeline
 	for _, in := range list {
-		ids, hashes = append(ids, in.ID), append(hashes, strings.Join(in.Hashes(), "+"))
+		text += fmt.Sprintf(" %s %s %s", in.ID, in.Role, strings.Join(in.Hashes(), "+"))
 	}
-	inputs := store.Hash([]byte(strings.Join(hashes, " ")))
+	inputs := store.Hash([]byte(text))
 	l.wholes.mu.Lock()
 	defer l.wholes.mu.Unlock()
 	if k := slices.IndexFunc(l.wholes.held, func(w *wholeBatch) bool { return w.batchID == b.ID && w.inputs == inputs }); k >= 0 {
 		return l.wholes.held[k], nil
 	}
 	w := &wholeBatch{batchID: b.ID, inputs: inputs, done: map[string]resolvedPiece{}}
-	for k, in := range list {
+	for _, in := range list {
 		run, err := l.anySpectra(ctx, in)
 		if errors.Is(err, store.ErrNotFound) || err == nil && w.kind != "" && w.kind != run.Describe().Kind {
 			continue
@@ -108,11 +120,21 @@ func (l *Lab) whole(ctx context.Context, b store.Batch) (*wholeBatch, error) {
 		if err != nil {
 			return nil, err
 		}
+		times := run.Times()
+		if in.Role == batch.Blank && (w.samples == 0 || len(times) < 2 || !covers(times, w.traces[0].TimesS)) {
+			continue // a blank that ends before the samples do would leave stretches without it
+		}
 		w.kind = run.Describe().Kind
-		w.ids = append(w.ids, ids[k])
-		w.traces = append(w.traces, resolving.Trace{TimesS: run.Times(), Values: run.Total()})
+		w.ids = append(w.ids, in.ID)
+		if in.Role == batch.Sample {
+			w.samples++
+			w.traces = append(w.traces, resolving.Trace{TimesS: times, Values: run.Total()})
+		}
 	}
 	w.stretches = resolving.Stretches(w.traces)
+	if err := l.keptPieces(ctx, w); err != nil {
+		return nil, err
+	}
 	l.wholes.held = append(l.wholes.held, w)
 	if len(l.wholes.held) > mostWholeBatches {
 		l.wholes.held = l.wholes.held[1:]
@@ -120,8 +142,17 @@ func (l *Lab) whole(ctx context.Context, b store.Batch) (*wholeBatch, error) {
 	return w, nil
 }
 
-// Resolving says how far a batch is resolved, with the compounds that are found.
-func (l *Lab) Resolving(ctx context.Context, batchID string) (WholeBatch, error) {
+// covers tells whether a run begins and ends as another does, but for two scans.
+func covers(times, others []float64) bool {
+	slack := 2 * (times[1] - times[0])
+	return times[0] <= others[0]+slack && times[len(times)-1] >= others[len(others)-1]-slack
+}
+
+// MostHits is how many spectra of libraries are told of a component at most.
+const MostHits = 10
+
+// Resolving says how far a batch is resolved, with the compounds that are found and so many spectra that each is like.
+func (l *Lab) Resolving(ctx context.Context, batchID string, hits int) (WholeBatch, error) {
 	out := WholeBatch{Stretches: []ResolvedStretch{}, Samples: []string{}, Rows: []ResolvedRow{}, TimesMin: []float64{}, Overlay: [][]float64{}, Unit: "signal × s"}
 	p, err := l.Process(ctx, batchID)
 	if err != nil {
@@ -150,12 +181,13 @@ func (l *Lab) Resolving(ctx context.Context, batchID string) (WholeBatch, error)
 			one.State, one.Message = "failed", piece.err
 		case done:
 			one.State, one.Explained = "done", piece.result.Explained
-			rows, err := l.rowsOf(ctx, p, w, k, piece)
+			rows, err := l.rowsOf(ctx, p, w, k, piece, max(2, min(hits, MostHits)))
 			if err != nil {
 				return out, err
 			}
 			one.Compounds = len(rows)
 			for i := range rows {
+				rows[i].Hits = rows[i].Hits[:min(len(rows[i].Hits), max(1, hits))]
 				rows[i].Aside = slices.Contains(asked.Aside, asideKey(s, piece.result.Components[rows[i].Component]))
 				one.Doubtful = one.Doubtful || len(rows[i].Doubts) > 0 && !rows[i].Aside
 			}
@@ -196,21 +228,24 @@ func (b *WholeBatch) overlay(w *wholeBatch) {
 }
 
 // rowsOf are the compounds of a stretch.
-func (l *Lab) rowsOf(ctx context.Context, p Processed, w *wholeBatch, stretch int, piece resolvedPiece) ([]ResolvedRow, error) {
+func (l *Lab) rowsOf(ctx context.Context, p Processed, w *wholeBatch, stretch int, piece resolvedPiece, most int) ([]ResolvedRow, error) {
 	var rows []ResolvedRow
 	for k, c := range piece.result.Components {
 		if c.Background {
 			continue
 		}
-		row := ResolvedRow{Stretch: stretch, Component: k, ApexMin: c.ApexMin, Doubts: slices.Clone(c.Doubts), Index: indexAt(p, c.ApexMin)}
-		hits, err := l.likeComponent(ctx, piece.stack, c, row.Index, 2)
+		row := ResolvedRow{Stretch: stretch, Component: k, ApexMin: c.ApexMin, Doubts: slices.Clone(c.Doubts), Index: indexAt(p, c.ApexMin), Hits: []Likeness{}}
+		hits, err := l.likeComponent(ctx, piece.stack, c, row.Index, most)
 		if err != nil {
 			return nil, err
 		}
 		row.named(p, piece.stack.Kind, hits)
-		var partly []string
-		if row.Amounts, partly = amountsOf(p, w, c); len(partly) > 0 {
-			row.Doubts = append(row.Doubts, "Not in all injections of "+listed(partly)+": the mean is of those that have it.")
+		for _, h := range hits {
+			row.Hits = append(row.Hits, Likeness{h.Name, h.Forward, h.Off})
+		}
+		row.amounts(p, w, c)
+		if says := inBlanks(p.Batch, w, piece.stack, c); says != "" {
+			row.Doubts = append(row.Doubts, says)
 		}
 		rows = append(rows, row)
 	}
@@ -274,35 +309,6 @@ func componentLines(stack resolving.Stack, c resolving.Component) [][2]float64 {
 	return lines
 }
 
-// amountsOf are the areas of a component, by sample: the mean of its injections; absent where it does not stand out of noise. partly names the samples of which only
-// some injections have it.
-func amountsOf(p Processed, w *wholeBatch, c resolving.Component) (out []*float64, partly []string) {
-	out = make([]*float64, len(p.Result.Samples))
-	for k, row := range p.Result.Samples {
-		sum, n, of := 0.0, 0, 0
-		for _, id := range row.InjectionIDs {
-			at := slices.Index(w.ids, id)
-			if at < 0 {
-				continue
-			}
-			if of++; standsOut(c.Samples[at]) {
-				sum, n = sum+c.Samples[at].AreaS, n+1
-			}
-		}
-		if n > 0 {
-			mean := sum / float64(n)
-			out[k] = &mean
-		}
-		if n > 0 && n < of {
-			partly = append(partly, row.Name)
-		}
-	}
-	return out, partly
-}
-
-// standsOut tells whether there is more of a component than noise would give.
-func standsOut(s resolving.Portion) bool { return s.AreaS > 3*s.SE && s.AreaS > 0 }
-
 // ResolveBatch resolves all stretches that are not yet, one after the other. It can be stopped; what is done stays.
 func (l *Lab) ResolveBatch(ctx context.Context, batchID, who string) error {
 	b, err := l.Batch(ctx, batchID)
@@ -313,7 +319,7 @@ func (l *Lab) ResolveBatch(ctx context.Context, batchID, who string) error {
 	if err != nil {
 		return err
 	}
-	if len(w.ids) == 0 {
+	if w.samples == 0 {
 		return refuse("there is no sample with spectra in %s; give injections the role sample at the Batch station", b.Name)
 	}
 	l.Jobs.Start(ctx, resolveJob(b, who, ""), func(ctx context.Context, p *jobs.Progress) (any, error) { return nil, l.resolveAll(ctx, batchID, p) })
@@ -366,50 +372,51 @@ func (l *Lab) resolveOne(ctx context.Context, b store.Batch, w *wholeBatch, s re
 		return nil
 	}
 	piece, err := l.piece(ctx, b, w, s, given)
+	if err == nil {
+		err = l.keepPiece(ctx, w, key, piece)
+	}
 	w.mu.Lock()
 	defer w.mu.Unlock()
 	w.now = ""
-	if err == nil {
-		w.keep(key, piece)
-	}
 	return err
 }
 
 // maxPieces bounds what is held of a batch whose cuts and numbers are tried out; a run is cut into far fewer.
 const maxPieces = 1000
 
-// keep holds a piece; w is locked.
-func (w *wholeBatch) keep(key string, piece resolvedPiece) {
-	if len(w.done) >= maxPieces {
-		w.done = map[string]resolvedPiece{}
+// stack reads the scans of a stretch of all injections.
+func (l *Lab) stack(ctx context.Context, b store.Batch, w *wholeBatch, s resolving.Stretch) (stack resolving.Stack, refused, err error) {
+	runs := make([][]spectra.Scan, len(w.ids))
+	for k, id := range w.ids {
+		in, err := injection(b, id)
+		if err != nil {
+			return stack, nil, err
+		}
+		var run *raw.Run
+		if run, err = l.anySpectra(ctx, in); err != nil {
+			return stack, nil, err
+		}
+		if runs[k], err = scansOf(run, s.FromMin, s.ToMin); err != nil {
+			return stack, nil, err
+		}
 	}
-	w.done[key] = piece
+	stack, refused = resolving.NewStack(w.kind, w.ids, runs)
+	return stack, refused, nil
 }
 
 // piece resolves one stretch; what cannot be resolved says why.
 func (l *Lab) piece(ctx context.Context, b store.Batch, w *wholeBatch, s resolving.Stretch, given int) (resolvedPiece, error) {
 	var out resolvedPiece
-	runs := make([][]spectra.Scan, len(w.ids))
-	for k, id := range w.ids {
-		in, err := injection(b, id)
-		if err != nil {
-			return out, err
-		}
-		var run *raw.Run
-		if run, err = l.anySpectra(ctx, in); err != nil {
-			return out, err
-		}
-		if runs[k], err = scansOf(run, s.FromMin, s.ToMin); err != nil {
-			return out, err
-		}
-	}
-	stack, err := resolving.NewStack(w.kind, w.ids, runs)
-	if err == nil {
-		out.stack = stack
-		out.result, err = resolving.Resolve(stack, resolving.Options{Compounds: given})
-	}
+	stack, refused, err := l.stack(ctx, b, w, s)
 	if err != nil {
-		out.err = err.Error()
+		return out, err
+	}
+	if refused == nil {
+		out.stack = stack
+		out.result, refused = resolving.Resolve(stack, resolving.Options{Compounds: given})
+	}
+	if refused != nil {
+		out.err = refused.Error()
 	}
 	for k := range out.stack.Samples {
 		s := &out.stack.Samples[k]

@@ -9,8 +9,10 @@ import (
 	"time"
 
 	"yugen/bench"
+	"yugen/core/batch"
 	"yugen/core/resolving"
 	"yugen/lab/record"
+	"yugen/report"
 	"yugen/store"
 )
 
@@ -18,7 +20,7 @@ import (
 func resolvedAll(t *testing.T, l *Lab, id string) WholeBatch {
 	t.Helper()
 	for range 600 {
-		w := must[WholeBatch](t)(l.Resolving(t.Context(), id))
+		w := must[WholeBatch](t)(l.Resolving(t.Context(), id, 1))
 		if !slices.ContainsFunc(w.Stretches, func(s ResolvedStretch) bool { return s.State == "waiting" || s.State == "running" }) {
 			return w
 		}
@@ -52,8 +54,21 @@ func TestTheAromaIsResolvedFromEndToEnd(t *testing.T) {
 	if data := must[[]byte](t)(l.ResolvedFile(ctx, p.Batch.ID, "csv")); strings.Count(string(data), "\n") != 22 || !strings.Contains(string(data), "cis-Jasmone,false") {
 		t.Errorf("the file holds %d lines", strings.Count(string(data), "\n"))
 	}
+	// After a restart nothing is resolved again.
+	again := New(l.store)
+	if other := must[WholeBatch](t)(again.Resolving(ctx, p.Batch.ID, 3)); slices.ContainsFunc(other.Stretches, func(s ResolvedStretch) bool { return s.State != "done" }) || len(other.Rows) != 21 || *other.Rows[7].Amounts[2] != *w.Rows[7].Amounts[2] || len(other.Rows[7].Hits) != 3 {
+		t.Errorf("after a restart: %+v", other.Stretches)
+	}
+	if table := must[*report.Resolved](t)(l.resolvedTable(ctx, p.Batch.ID)); table.Left != 0 || table.Standard < 0 || len(table.Rows) != 21 {
+		t.Errorf("for paper: %d left, standard %d", table.Left, table.Standard)
+	}
 	last := 0.0
 	for _, r := range w.Rows {
+		for k, u := range r.Uncertain {
+			if (u == nil) != (r.Amounts[k] == nil) || u != nil && !(*u > 0 && *u < 0.3) {
+				t.Errorf("the uncertainty of %s in %s is %v", r.Name, w.Samples[k], u)
+			}
+		}
 		id, known := names[strings.ToLower(r.Name)]
 		if !known || r.Match == nil || *r.Match < 98 || len(r.Doubts) > 0 || r.ApexMin < last {
 			t.Errorf("%s at %.3f min, match %v, %v", r.Name, r.ApexMin, r.Match, r.Doubts)
@@ -94,16 +109,29 @@ func TestAComponentBecomesACompound(t *testing.T) {
 	ctx := t.Context()
 	p := aromaOf(t, l)
 	id := p.Batch.ID
-	w := must[WholeBatch](t)(l.Resolving(ctx, id))
+	w := must[WholeBatch](t)(l.Resolving(ctx, id, 1))
 	at := slices.IndexFunc(w.Stretches, func(s ResolvedStretch) bool { return s.FromMin < 12.3 && 12.3 < s.ToMin })
 	if at < 0 || w.Stretches[at].State != "waiting" {
 		t.Fatalf("%+v", w.Stretches)
 	}
 	d := must[ResolvedDetail](t)(l.ResolvedStretchOf(ctx, id, at))
-	if len(d.Components) != 2 || d.Explained < 0.99 || len(d.Measured) != 16 || len(d.Components[1].Profiles) != 16 || len(d.Components[1].Hits) != 4 || !strings.HasPrefix(d.Says, "2 compounds explain") || d.Components[1].Found != 16 {
+	if len(d.Components) != 2 || d.Explained < 0.99 || len(d.Measured) != 16 || len(d.Components[1].Profiles) != 16 || len(d.Components[1].Hits) != MostHits || !strings.HasPrefix(d.Says, "2 compounds explain") || d.Components[1].Found != 16 {
 		t.Fatalf("%d components, %s", len(d.Components), d.Says)
 	}
-	if one := must[ResolvedDetail](t)(l.GiveNumber(ctx, id, at, 1, who)); len(one.Components) != 1 || one.Given != 1 || one.ChosenBy != "given" {
+	for k, rest := range d.Rest {
+		sum := 0.0
+		for _, v := range rest {
+			sum += v / float64(len(rest))
+		}
+		if len(rest) != len(d.TimesMin[k]) || sum < 0.7 || sum > 1.4 {
+			t.Errorf("injection %d: what is left is %.2f of what noise would leave", k, sum)
+		}
+	}
+	second := must[SecondOpinion](t)(l.SecondOpinionOf(ctx, id, at))
+	if len(second.Components) != 2 || second.Components[0].Cosine < 0.9 || second.Components[0].Cosine > 1.0000001 || second.Says == "" {
+		t.Errorf("the second opinion: %+v", second)
+	}
+	if one := must[ResolvedDetail](t)(l.GiveNumber(ctx, id, at, 1, who)); len(one.Components) != 1 || one.Given != 1 || one.ChosenBy != "given" || one.Found == nil || one.Found.Compounds != 2 || one.Found.Explained <= one.Explained {
 		t.Errorf("one was asked for: %+v", one.Says)
 	}
 	if found := must[ResolvedDetail](t)(l.GiveNumber(ctx, id, at, 0, who)); len(found.Components) != 2 || found.Given != 0 {
@@ -140,7 +168,7 @@ func TestAComponentBecomesACompound(t *testing.T) {
 	if err := l.ResolveBatch(ctx, first, who); err == nil || !strings.Contains(err.Error(), "no sample with spectra") {
 		t.Errorf("a batch without spectra: %v", err)
 	}
-	if none := must[WholeBatch](t)(l.Resolving(ctx, first)); len(none.Stretches) != 0 {
+	if none := must[WholeBatch](t)(l.Resolving(ctx, first, 1)); len(none.Stretches) != 0 {
 		t.Errorf("%+v", none.Stretches)
 	}
 	if found := must[record.Verification](t)(l.VerifyQuickly(ctx)); len(found.Wrong) > 0 {
@@ -153,7 +181,7 @@ func TestStretchesAndComponentsAreSetByHand(t *testing.T) {
 	l, _ := demo(t)
 	ctx := t.Context()
 	id := aromaOf(t, l).Batch.ID
-	proposed := must[WholeBatch](t)(l.Resolving(ctx, id))
+	proposed := must[WholeBatch](t)(l.Resolving(ctx, id, 1))
 	at := slices.IndexFunc(proposed.Stretches, func(s ResolvedStretch) bool { return s.FromMin < 12.3 && 12.3 < s.ToMin })
 	var joined []resolving.Stretch
 	for k, s := range proposed.Stretches {
@@ -192,5 +220,55 @@ func TestStretchesAndComponentsAreSetByHand(t *testing.T) {
 	short := must[WholeBatch](t)(l.SetStretches(ctx, id, []resolving.Stretch{{FromMin: 12, ToMin: 12.02}}, who))
 	if d := must[ResolvedDetail](t)(l.ResolvedStretchOf(ctx, id, 0)); len(d.Components) != 0 || !strings.Contains(d.Says, "scans in the stretch") || len(short.Stretches) != 1 {
 		t.Errorf("a stretch too short: %s", d.Says)
+	}
+}
+
+// What a blank has, too, is told: carried over where only a blank after samples has it, else not from the samples. Little is not told, nor what runs through.
+func TestWhatBlanksHaveIsTold(t *testing.T) {
+	peak, flat := []float64{0, 0, 1, 5, 1, 0, 0}, []float64{1, 1, 1, 1, 1, 1, 1}
+	of := func(last []float64, areas ...float64) (c resolving.Component) {
+		for _, a := range areas {
+			c.Samples = append(c.Samples, resolving.Portion{AreaS: a, SE: 1, Profile: peak})
+		}
+		c.Samples[3].Profile = last
+		return c
+	}
+	b, stack := store.Batch{}, resolving.Stack{}
+	for k, role := range []batch.Role{batch.Blank, batch.Sample, batch.Sample, batch.Blank} {
+		b.Injections = append(b.Injections, store.Injection{Entry: batch.Entry{ID: string(rune('a' + k)), Role: role}})
+		stack.Samples = append(stack.Samples, resolving.Sample{TimesS: []float64{0, 1, 2, 3, 4, 5, 6}})
+	}
+	w := &wholeBatch{ids: []string{"b", "c", "a", "d"}, samples: 2}
+	for _, o := range []struct {
+		says string
+		c    resolving.Component
+	}{
+		{"", of(peak, 1000, 2000, 0, 15)},
+		{"", of(flat, 1000, 2000, 0, 100)},
+		{"Carried over: a blank after samples has 5 %", of(peak, 1000, 2000, 2, 100)},
+		{"In a blank, too, with 50 %", of(peak, 1000, 2000, 1000, 900)},
+	} {
+		if got := inBlanks(b, w, stack, o.c); !strings.HasPrefix(got, o.says) || o.says == "" && got != "" {
+			t.Errorf("%q, want %q", got, o.says)
+		}
+	}
+}
+
+// The uncertainty of a mean is that of noise, or what injections of one sample differ by over all samples, whichever is more.
+func TestAmountsBearTheirUncertainty(t *testing.T) {
+	p := Processed{}
+	p.Result.Samples = []batch.SampleRow{{Name: "A", InjectionIDs: []string{"1", "2"}}, {Name: "B", InjectionIDs: []string{"3", "4"}}, {Name: "C", InjectionIDs: []string{"5"}}}
+	w := &wholeBatch{ids: []string{"1", "2", "3", "4", "5"}, samples: 5}
+	c := resolving.Component{}
+	for _, s := range [][2]float64{{99, 1}, {101, 1}, {196, 1}, {204, 1}, {10, 3}} {
+		c.Samples = append(c.Samples, resolving.Portion{AreaS: s[0], SE: s[1]})
+	}
+	var r ResolvedRow
+	r.amounts(p, w, c)
+	pooled := math.Sqrt((0.01*0.01*2 + 0.02*0.02*2) / 2)
+	for k, want := range []float64{pooled / math.Sqrt2, pooled / math.Sqrt2, 0.3} {
+		if r.Uncertain[k] == nil || math.Abs(*r.Uncertain[k]-want) > 1e-12 {
+			t.Errorf("sample %d: %v, want %g", k, r.Uncertain[k], want)
+		}
 	}
 }

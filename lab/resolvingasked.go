@@ -111,7 +111,7 @@ func (l *Lab) SetStretches(ctx context.Context, batchID string, list []resolving
 	if err != nil {
 		return WholeBatch{}, err
 	}
-	return l.Resolving(ctx, batchID)
+	return l.Resolving(ctx, batchID, 1)
 }
 
 // PutComponentAside leaves a component out of the table, or has it back.
@@ -147,5 +147,5 @@ func (l *Lab) PutComponentAside(ctx context.Context, batchID string, place, comp
 	if err != nil {
 		return WholeBatch{}, err
 	}
-	return l.Resolving(ctx, batchID)
+	return l.Resolving(ctx, batchID, 1)
 }

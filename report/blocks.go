@@ -41,6 +41,8 @@ func (w *writer) draw(b layouts.Block, s subject) {
 		w.checksBlock(b)
 	case layouts.Screening:
 		w.screeningBlock(b, s)
+	case layouts.Resolved:
+		w.resolvedBlock(b, s)
 	case layouts.Notices:
 		w.noticesBlock(b, s)
 	case layouts.Record:

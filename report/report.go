@@ -37,6 +37,7 @@ type Input struct {
 	Result     batch.Result
 	Settled    []string
 	Screened   *batch.Screened // nil where the method has no rules of a screening
+	Resolved   *Resolved       // for a layout that has the table of a resolved batch
 	View       *View           // for a report of a view
 	Record     []RecordLine    // what was changed by hand, oldest first
 }

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/csv"
 	"fmt"
+	"slices"
 	"strconv"
 
 	"github.com/xuri/excelize/v2"
@@ -11,8 +12,10 @@ import (
 
 // Resolved is a whole batch resolved: compounds against samples.
 type Resolved struct {
-	Samples []string
-	Rows    []ResolvedRow // in order of time
+	Samples  []string
+	Rows     []ResolvedRow // in order of time
+	Standard int           // the place of the internal standard among the rows; -1 for none
+	Left     int           // stretches that are not resolved yet
 }
 
 // ResolvedRow is one compound; what does not stand out of noise in a sample is nil.
@@ -24,6 +27,7 @@ type ResolvedRow struct {
 	Match     *float64
 	Doubts    string
 	Areas     []*float64
+	Uncertain []*float64 // relative standard uncertainties of the areas
 }
 
 var resolvedHeads = []string{"retention_min", "index", "compound", "confirmed", "match", "doubts"}
@@ -36,6 +40,9 @@ func (r Resolved) CSV() ([]byte, error) {
 	for _, s := range r.Samples {
 		head = append(head, Harmless(s))
 	}
+	for _, s := range r.Samples {
+		head = append(head, Harmless(s+", relative standard uncertainty"))
+	}
 	if err := w.Write(head); err != nil {
 		return nil, err
 	}
@@ -44,12 +51,22 @@ func (r Resolved) CSV() ([]byte, error) {
 		for _, v := range row.Areas {
 			line = append(line, number(v))
 		}
+		for k := range r.Samples {
+			line = append(line, number(at(row.Uncertain, k)))
+		}
 		if err := w.Write(line); err != nil {
 			return nil, err
 		}
 	}
 	w.Flush()
 	return b.Bytes(), w.Error()
+}
+
+func at(list []*float64, k int) *float64 {
+	if k < len(list) {
+		return list[k]
+	}
+	return nil
 }
 
 func number(v *float64) string {
@@ -74,17 +91,26 @@ func (r Resolved) XLSX() ([]byte, error) {
 		head = append(head, s)
 	}
 	areas, shares := [][]any{head}, [][]any{append([]any{head[2]}, head[len(resolvedHeads):]...)}
+	uncertain := slices.Clone(shares)
 	for _, row := range r.Rows {
 		line := []any{row.ApexMin, valueOf(row.Index), row.Name, row.Confirmed, valueOf(row.Match), row.Doubts}
 		for _, v := range row.Areas {
 			line = append(line, valueOf(v))
 		}
 		areas, shares = append(areas, line), append(shares, []any{row.Name})
+		u := []any{row.Name}
+		for _, v := range row.Uncertain {
+			u = append(u, valueOf(v))
+		}
+		uncertain = append(uncertain, u)
 	}
 	if err := write(f, "Areas", areas); err != nil {
 		return nil, err
 	}
 	if err := write(f, "Of the total", shares); err != nil {
+		return nil, err
+	}
+	if err := write(f, "Relative uncertainty", uncertain); err != nil {
 		return nil, err
 	}
 	if err := r.formulas(f); err != nil {

@@ -52,7 +52,7 @@ func TestAnswersKeepTheContract(t *testing.T) {
 		t.Fatalf("%v %s", err, data)
 	}
 	// Of spectra only a batch that has some is asked; the others say that they have none.
-	spectral := map[string]bool{"spectrum": true, "purity": true, "spectraMap": true, "resolvedStretch": true}
+	spectral := map[string]bool{"spectrum": true, "purity": true, "spectraMap": true, "resolvedStretch": true, "secondOpinion": true}
 	colours := batchCalled(t, address, "Autumn lots")
 	s := &server{}
 	checked := 0

@@ -1,6 +1,7 @@
 package server
 
 import (
+	"fmt"
 	"io"
 	"net/http"
 	"strconv"
@@ -114,14 +115,21 @@ func (s *server) spectraOperations(view func(*call, store.Batch, error) (any, er
 			k := body.(*IonsKept)
 			return s.lab.KeepIonList(c.Request().Context(), c.Param("batch"), lab.KeptIons{Name: k.Name, Class: k.Class, Ions: k.Ions}, c.who)
 		}},
-		{http.MethodGet, "/batches/:batch/resolving", "resolving", "How far the whole batch is resolved: stretches of the run, and compounds against samples", nil, nil, lab.WholeBatch{}, func(c *call, _ any) (any, error) {
-			return s.lab.Resolving(c.Request().Context(), c.Param("batch"))
+		{http.MethodGet, "/batches/:batch/resolving", "resolving", "How far the whole batch is resolved: stretches of the run, and compounds against samples, with so many hits of each", []string{"hits"}, nil, lab.WholeBatch{}, func(c *call, _ any) (any, error) {
+			hits := 1
+			if asked := c.QueryParam("hits"); asked != "" {
+				var err error
+				if hits, err = strconv.Atoi(asked); err != nil || hits < 1 || hits > lab.MostHits {
+					return nil, problem{Status: http.StatusBadRequest, Detail: fmt.Sprintf("hits is a number from 1 to %d.", lab.MostHits)}
+				}
+			}
+			return s.lab.Resolving(c.Request().Context(), c.Param("batch"), hits)
 		}},
 		{http.MethodPost, "/batches/:batch/resolving", "resolveBatch", "Resolve all stretches of the run over all samples, as a job that can be stopped", nil, nil, lab.WholeBatch{}, func(c *call, _ any) (any, error) {
 			if err := s.lab.ResolveBatch(c.Request().Context(), c.Param("batch"), c.who); err != nil {
 				return nil, err
 			}
-			return s.lab.Resolving(c.Request().Context(), c.Param("batch"))
+			return s.lab.Resolving(c.Request().Context(), c.Param("batch"), 1)
 		}},
 		{http.MethodGet, "/batches/:batch/resolving/stretch", "resolvedStretch", "One stretch resolved: profiles, spectra, what they are like", []string{"stretch"}, nil, lab.ResolvedDetail{}, func(c *call, _ any) (any, error) {
 			at, err := strconv.Atoi(c.QueryParam("stretch"))
@@ -129,6 +137,13 @@ func (s *server) spectraOperations(view func(*call, store.Batch, error) (any, er
 				return nil, problem{Status: http.StatusBadRequest, Detail: "stretch is the place of a stretch, from 0."}
 			}
 			return s.lab.ResolvedStretchOf(c.Request().Context(), c.Param("batch"), at)
+		}},
+		{http.MethodGet, "/batches/:batch/resolving/second", "secondOpinion", "One stretch resolved by the shift-tolerant model, held against what is shown", []string{"stretch"}, nil, lab.SecondOpinion{}, func(c *call, _ any) (any, error) {
+			at, err := strconv.Atoi(c.QueryParam("stretch"))
+			if err != nil {
+				return nil, problem{Status: http.StatusBadRequest, Detail: "stretch is the place of a stretch, from 0."}
+			}
+			return s.lab.SecondOpinionOf(c.Request().Context(), c.Param("batch"), at)
 		}},
 		{http.MethodPost, "/batches/:batch/resolving/number", "giveNumber", "Say how many compounds a stretch holds; 0 lets it be found", nil, &NumberGiven{}, lab.ResolvedDetail{}, func(c *call, body any) (any, error) {
 			n := body.(*NumberGiven)

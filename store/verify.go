@@ -26,7 +26,7 @@ type Verified struct {
 func (s *Store) Verify(ctx context.Context, progress func(done, total int)) (v Verified, err error) {
 	blobs := func(t *Tx, v *Verified) error { return s.checkBlobs(t, v, progress) }
 	err = s.Read(ctx, func(t *Tx) error {
-		for _, check := range []func(*Tx, *Verified) error{s.checkIntegrity, s.checkSchema, blobs, s.checkRecord, s.checkVersions, s.checkLayouts, s.checkResults} {
+		for _, check := range []func(*Tx, *Verified) error{s.checkIntegrity, s.checkSchema, blobs, s.checkRecord, s.checkVersions, s.checkLayouts, s.checkResults, s.checkResolved} {
 			if err := check(t, &v); err != nil {
 				return err
 			}
@@ -310,6 +310,24 @@ func (s *Store) checkResults(t *Tx, v *Verified) error {
 			v.say("A kept result of %s (inputs %.12s) is not what was computed.", name, hash)
 		} else if seal == "" && len(keys) > 0 {
 			v.say("A kept result of %s (inputs %.12s) bears no seal.", name, hash)
+		}
+		return nil
+	})
+}
+
+func (s *Store) checkResolved(t *Tx, v *Verified) error {
+	keys, err := t.keys()
+	if err != nil {
+		return err
+	}
+	return t.each("SELECT b.name, r.batch_id, r.inputs_hash, r.stretch, r.document, r.seal FROM resolved r JOIN batches b ON b.id = r.batch_id", nil, func(r *sql.Rows) error {
+		var name, id, hash, stretch, seal string
+		var document []byte
+		if err := r.Scan(&name, &id, &hash, &stretch, &document, &seal); err != nil {
+			return err
+		}
+		if _, ok := signedBy(resolvedText(id, hash, stretch, document), seal, keys); !ok && len(keys) > 0 {
+			v.say("What was resolved of %s from %s min is not what was computed.", name, stretch)
 		}
 		return nil
 	})

@@ -79,7 +79,7 @@ func (p *prepared) variances(w, spectra table) table {
 // report writes what the factors say into the result.
 func (p *prepared) report(out *Result, f factors) {
 	amounts, variances := p.whole(f)
-	signal, left := p.signalAndRest(amounts, f.spectra)
+	signal, left := p.signalAndRest(out, amounts, f.spectra)
 	out.Explained = 1 - left/math.Max(signal, 1e-300)
 	totals := make([]float64, f.k())
 	sum := 0.0
@@ -186,16 +186,42 @@ func bestShare(amounts table, a int, noise float64) float64 {
 	return best
 }
 
-// signalAndRest are the squares of the signal, and of what a fit leaves of it, both less what noise has on average.
-func (p *prepared) signalAndRest(amounts, spectra table) (signal, left float64) {
+// signalAndRest are the squares of the signal, and of what a fit leaves of it, both less what noise has on average. What is left of each scan goes into the result.
+func (p *prepared) signalAndRest(out *Result, amounts, spectra table) (signal, left float64) {
 	fit := product(amounts, spectra)
-	for i, f := range fit.v {
-		v := p.full.v[i]
-		noise := p.scanA*p.uneven[i%fit.p] + p.scanB*math.Max(0, f)
-		signal += v*v - noise
-		left += (v-f)*(v-f) - noise
+	most := 0.0
+	for k, s := range p.stack.Samples {
+		rest := make([]float64, len(s.TimesS))
+		for i, at := range s.TimesS {
+			row := p.fullFrom[k] + i
+			measured, ofScan := p.full.row(row), 0.0
+			for j, f := range fit.row(row) {
+				v, f0 := measured[j], math.Max(0, f)
+				noise := p.scanA*p.uneven[j] + p.scanB*f0
+				signal += v*v - noise
+				ofScan += (v-f)*(v-f) - noise
+				rest[i] += (v - f) * (v - f) / (noise + modelError*f0*modelError*f0)
+			}
+			rest[i] = math.Sqrt(rest[i] / float64(fit.p))
+			left += ofScan
+			if ofScan > most {
+				most, out.LeftAtMin = ofScan, at/60
+			}
+		}
+		out.Rest = append(out.Rest, rest)
 	}
+	out.evenRest()
 	return signal, math.Max(0, left)
+}
+
+// evenRest brings what is usually left to 1 where noise was thought greater than it is, as where most places of a scan hold nothing at all.
+func (r *Result) evenRest() {
+	usual := min(1, median(slices.Concat(r.Rest...)))
+	for _, rest := range r.Rest {
+		for i := range rest {
+			rest[i] /= math.Max(usual, 1e-300)
+		}
+	}
 }
 
 // Of the doubt about spectra.
@@ -294,6 +320,7 @@ func (r *Result) doubt() {
 		for j := range r.Components {
 			o := &r.Components[j]
 			if j < i && !o.Background && cosine(c.Spectrum, o.Spectrum) > cutAlike {
+				c.CutInTwo = true
 				c.Doubts = append(c.Doubts, fmt.Sprintf("Its spectrum is that of the component at %.3f min: one compound cut in two?", o.ApexMin))
 			}
 		}
@@ -302,7 +329,7 @@ func (r *Result) doubt() {
 		r.Doubts = append(r.Doubts, fmt.Sprintf("Two starts came to different spectra, with a cosine of %.2f.", r.Agree))
 	}
 	if left := 1 - r.Explained; left > unexplained {
-		r.Doubts = append(r.Doubts, fmt.Sprintf("%.1f %% of the signal stays unexplained.", 100*left))
+		r.Doubts = append(r.Doubts, fmt.Sprintf("%.1f %% of the signal stays unexplained, most of it near %.2f min.", 100*left, r.LeftAtMin))
 	}
 	if len(r.Components) > 0 {
 		r.Doubts = append(r.Doubts, "Minors below 1 % may be missed.")

@@ -22,6 +22,7 @@ type Component struct {
 	Band float64
 	// BestShare is the greatest share of the signal that it has at any time.
 	BestShare float64
+	CutInTwo  bool // its spectrum is that of another one: perhaps one compound
 	Doubts    []string
 }
 
@@ -41,6 +42,10 @@ type Result struct {
 	ChosenBy   string
 	// Excess is, for each number that was tried, by how many widths the greatest direction of what is left lies above the edge of noise.
 	Excess map[int]float64
+	// Rest is what is left of each scan of each sample, in what noise would leave: about 1 where nothing else is there.
+	Rest [][]float64
+	// LeftAtMin is where the most is left.
+	LeftAtMin float64
 	// ExplainedBy is the share that so many components without any sign would explain, from 1 on.
 	ExplainedBy []float64
 	// Agree is the least cosine between spectra from two starts; 1 with one component.

@@ -49,6 +49,7 @@ const (
 	Summary      Kind = "summary"
 	Checks       Kind = "checks"
 	Screening    Kind = "screening"
+	Resolved     Kind = "resolved"
 	Notices      Kind = "notices"
 	Record       Kind = "record"
 	Text         Kind = "text"
@@ -61,7 +62,7 @@ const (
 )
 
 // Kinds are all blocks in the order in which they are offered.
-var Kinds = []Kind{Head, Heading, Sample, Conditions, Chromatogram, Peaks, Results, Groups, Curve, Summary, Checks, Screening, Notices, Record, Text, Picture, Line, Break, Signatures, Foot}
+var Kinds = []Kind{Head, Heading, Sample, Conditions, Chromatogram, Peaks, Results, Groups, Curve, Summary, Checks, Screening, Resolved, Notices, Record, Text, Picture, Line, Break, Signatures, Foot}
 
 // Layout is a design of pages.
 type Layout struct {

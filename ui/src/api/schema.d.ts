@@ -1174,7 +1174,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How far the whole batch is resolved: stretches of the run, and compounds against samples */
+        /** How far the whole batch is resolved: stretches of the run, and compounds against samples, with so many hits of each */
         get: operations["resolving"];
         put?: never;
         /** Resolve all stretches of the run over all samples, as a job that can be stopped */
@@ -1230,6 +1230,23 @@ export interface paths {
         put?: never;
         /** Say how many compounds a stretch holds; 0 lets it be found */
         post: operations["giveNumber"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/resolving/second": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One stretch resolved by the shift-tolerant model, held against what is shown */
+        get: operations["secondOpinion"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2801,6 +2818,10 @@ export interface components {
             x: number;
             y: number;
         };
+        FoundByItself: {
+            compounds: number;
+            explained: number;
+        };
         FurtherFile: {
             file_name: string;
             header: components["schemas"]["Header"];
@@ -3188,6 +3209,11 @@ export interface components {
             added: number;
             names: number;
             twice: string[];
+        };
+        Likeness: {
+            match: number;
+            name: string;
+            off: number | null;
         };
         Limit: {
             lod: number | null;
@@ -3727,6 +3753,7 @@ export interface components {
             apex_min: number;
             background: boolean;
             band: number;
+            cut_in_two: boolean;
             doubts: string[];
             explained: number;
             found: number;
@@ -3741,10 +3768,12 @@ export interface components {
             doubts: string[];
             explained: number;
             explained_by: number[];
+            found: components["schemas"]["FoundByItself"] | null;
             from_min: number;
             given: number;
             injections: string[];
             measured: number[][];
+            rest: number[][];
             says: string;
             times_min: number[][];
             to_min: number;
@@ -3756,10 +3785,12 @@ export interface components {
             component: number;
             confirmed: boolean;
             doubts: string[];
+            hits: components["schemas"]["Likeness"][];
             index: number | null;
             match: number | null;
             name: string;
             stretch: number;
+            uncertain: (number | null)[];
         };
         ResolvedStretch: {
             compounds: number;
@@ -3910,6 +3941,15 @@ export interface components {
             cells: components["schemas"]["ScreenedCell"][];
             injection_ids: string[];
             name: string;
+        };
+        SecondComponent: {
+            apex_min: number;
+            correlation: number;
+            cosine: number;
+        };
+        SecondOpinion: {
+            components: components["schemas"]["SecondComponent"][];
+            says: string;
         };
         SeenSignal: {
             from_min: number;
@@ -7000,7 +7040,9 @@ export interface operations {
     };
     resolving: {
         parameters: {
-            query?: never;
+            query?: {
+                hits?: string;
+            };
             header?: never;
             path: {
                 batch: string;
@@ -7009,7 +7051,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description How far the whole batch is resolved: stretches of the run, and compounds against samples */
+            /** @description How far the whole batch is resolved: stretches of the run, and compounds against samples, with so many hits of each */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7154,6 +7196,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ResolvedDetail"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    secondOpinion: {
+        parameters: {
+            query?: {
+                stretch?: string;
+            };
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description One stretch resolved by the shift-tolerant model, held against what is shown */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondOpinion"];
                 };
             };
             /** @description What is wrong and what to do */

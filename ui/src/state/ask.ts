@@ -95,10 +95,17 @@ export const ask = {
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.GET("/api/batches/{batch}/injections/{injection}/map", { params: { path: { batch, injection } } })),
   }),
-  resolving: (batch: string, revision: number) => ({
-    queryKey: ["resolving", batch, revision],
+  resolving: (batch: string, revision: number, hits: number) => ({
+    queryKey: ["resolving", batch, revision, hits],
     placeholderData: <T>(before: T) => before,
-    queryFn: () => answer(api.GET("/api/batches/{batch}/resolving", { params: { path: { batch } } })),
+    queryFn: () => answer(api.GET("/api/batches/{batch}/resolving", { params: { path: { batch }, query: { hits: String(hits) } } })),
+  }),
+  secondOpinion: (batch: string, stretch: number, of: string) => ({
+    queryKey: ["second opinion", batch, stretch, of],
+    enabled: of !== "",
+    retry: false,
+    queryFn: () =>
+      answer(api.GET("/api/batches/{batch}/resolving/second", { params: { path: { batch }, query: { stretch: String(stretch) } } })),
   }),
   resolvedStretch: (batch: string, revision: number, stretch: number) => ({
     queryKey: ["resolved stretch", batch, revision, stretch],

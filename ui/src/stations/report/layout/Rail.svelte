@@ -59,7 +59,7 @@
       <svg width="16" height="12" viewBox="0 0 16 12" aria-hidden="true">
         {#if kind === "chromatogram"}<path d="M0 10H3L5 3L7 10L9 7L11 10H16" />
         {:else if kind === "curve"}<path d="M1 0V11H16M2 10L14 2" />
-        {:else if ["peaks", "results", "groups", "summary", "checks", "screening", "record"].includes(kind)}<path
+        {:else if ["peaks", "results", "groups", "summary", "checks", "screening", "resolved", "record"].includes(kind)}<path
             d="M0 2H16M0 6H16M0 10H16M6 0V12"
           />
         {:else if kind === "picture"}<path d="M1 1H15V11H1ZM1 9L6 5L10 9L12 7L15 10" />

@@ -46,6 +46,7 @@ export const kinds: Record<string, Kind> = {
   summary: { word: "Summary", says: "statistics over injections", options: ["title", "measures", "compounds", "by", "statistics"] },
   checks: { word: "Checks", says: "recoveries and their limits", options: ["title", "compounds"] },
   screening: { word: "Screening", says: "present or not, with the evidence", options: ["title", "compounds"] },
+  resolved: { word: "Resolved", says: "the whole batch: compounds against samples", options: ["title"] },
   notices: { word: "Notices", says: "what wants a remark", options: ["title"] },
   record: { word: "Record", says: "what was changed by hand", options: ["title"] },
   text: { word: "Text", says: "words with values", options: ["title", "text", "size", "align", "missing"] },

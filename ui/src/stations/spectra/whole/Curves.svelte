@@ -9,13 +9,14 @@
     as = "first",
     axis = true,
     tall = 90,
-  }: { label: string; times: number[][]; lines: number[][]; as?: string; axis?: boolean; tall?: number } = $props();
+    least = 1e-9,
+  }: { label: string; times: number[][]; lines: number[][]; as?: string; axis?: boolean; tall?: number; least?: number } = $props();
   let wide = $state(280);
   const foot = $derived(axis ? 16 : 2);
   const from = $derived(Math.min(...times.map((t) => t[0] ?? Infinity)));
   const to = $derived(Math.max(...times.map((t) => t.at(-1) ?? -Infinity)));
   const low = $derived(Math.min(0, ...lines.map((l) => Math.min(...l))));
-  const top = $derived(Math.max(1e-9, ...lines.map((l) => Math.max(...l))) * 1.05);
+  const top = $derived(Math.max(least, ...lines.map((l) => Math.max(...l))) * 1.05);
   const x = (m: number) => ((m - from) / (to - from || 1)) * wide;
   const y = (v: number) => tall - foot - ((v - low) / (top - low)) * (tall - foot - 4);
   const path = (t: number[], l: number[]) => l.map((v, k) => `${k ? "L" : "M"}${x(t[k]!).toFixed(1)} ${y(v).toFixed(1)}`).join("");
@@ -56,6 +57,10 @@
   .fourth {
     stroke: var(--moss);
     stroke-dasharray: 7 2 2 2;
+  }
+  .rest {
+    stroke: var(--ink-3);
+    stroke-width: 0.8;
   }
   .background {
     stroke: var(--mist-3);

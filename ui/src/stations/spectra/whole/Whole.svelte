@@ -17,7 +17,7 @@
   /** The job may be stopped, and was begun in whatever window. */
   const working = $derived(underway.live.some((j) => j.kind === "resolve" && j.batch_id === batch.id) || whole.asked === batch.id);
   const query = createQuery(() => ({
-    ...ask.resolving(batch.id, batch.revision),
+    ...ask.resolving(batch.id, batch.revision, whole.hits),
     refetchInterval: () => (working ? 600 : false),
   }));
   const w = $derived(query.data);
@@ -86,13 +86,23 @@
         >{/if}</span
     >
   </p>
-  <Ruler {w} />
+  <Ruler {w} batch={batch.id} />
   {#if d && d.components.length}
     {@const light = d.components[0]!.spectrum.length > 60 && Number(d.components[0]!.spectrum[0]?.[0]) > 150}
     <div class="three">
       <section aria-label="As measured">
         <h2>As measured <span class="note">{d.injections.length} injections</span></h2>
-        <Curves label="Total signal" times={d.times_min} lines={d.measured} tall={Math.max(120, 62 * d.components.length)} />
+        <Curves
+          label="Total signal"
+          times={d.times_min}
+          lines={d.measured}
+          tall={Math.max(120, 62 * d.components.length) - 40}
+          axis={false}
+        />
+        <div class="part">
+          <Curves label="What is left, in what noise would leave" times={d.times_min} lines={d.rest} as="rest" tall={48} least={3} />
+          <span class="tag">left over: up to {significant(Math.max(0, ...d.rest.flat()), 2)} × noise</span>
+        </div>
       </section>
       <section aria-label="Resolved">
         <h2>Resolved <span class="note">how much of each</span></h2>
@@ -150,6 +160,23 @@
           value={whole.by === "standard" && !standard ? "none" : whole.by}
           choose={(v) => (whole.by = v)}
         />
+        <button
+          class="lnk"
+          aria-pressed={whole.uncertain}
+          title="Beside each amount its expanded uncertainty (k = 2), %: of noise, or of what injections of a sample differ by"
+          onclick={() => (whole.uncertain = !whole.uncertain)}>± %</button
+        >
+        <Choice
+          label="Hits of each"
+          options={[
+            ["1", "one name"],
+            ["2", "2"],
+            ["3", "3"],
+            ["5", "5"],
+          ]}
+          value={String(whole.hits)}
+          choose={(v) => (whole.hits = Number(v))}
+        />
         {#each ["csv", "xlsx"] as as (as)}<a
             class="lnk"
             title="The areas as {as.toUpperCase()}, without what is left out"
@@ -175,11 +202,17 @@
                 ><button title={r.doubts.join(" ") || "Looks at its stretch"} onclick={() => whole.choose(r.stretch, r.component)}
                   >{#if r.doubts.length}<span class="att">△ </span>{/if}{#if r.confirmed}<b>{r.name}</b
                     >{:else if r.name}{r.name}?{:else}<span class="mut">unknown</span>{/if}</button
-                ></td
+                >{#each r.hits.slice(1) as h (h.name)}<span class="more">or {h.name} <span class="num">{h.match.toFixed(0)}</span></span
+                  >{/each}</td
               >
               <td>{r.match === null ? missing : r.match.toFixed(0)}</td>
-              {#each whole.amounts(batch, w, r) as v, n (n)}<td class="v" style:--tone="{tone(v) * 100}%"
-                  >{v === null ? missing : significant(v, 3)}</td
+              {#each whole.amounts(batch, w, r) as v, n (n)}{@const u = v === null ? null : whole.uncertainty(batch, w, r, n)}<td
+                  class="v"
+                  style:--tone="{tone(v) * 100}%"
+                  title={u === null ? "It does not stand out of noise" : `± ${significant(100 * u, 2)} % (k = 2)`}
+                  >{v === null ? missing : significant(v, 3)}{#if whole.uncertain && u !== null}<span class="more"
+                      >± {significant(100 * u, 2)} %</span
+                    >{/if}</td
                 >{/each}
             </tr>
           {/each}
@@ -246,6 +279,13 @@
     text-align: left;
     white-space: nowrap;
     min-height: 24px;
+  }
+  .more {
+    display: block;
+    font-size: 12px;
+    line-height: 15px;
+    color: var(--ink-2);
+    white-space: nowrap;
   }
   th.s {
     max-width: 84px;

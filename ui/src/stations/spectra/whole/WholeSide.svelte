@@ -5,10 +5,10 @@
   import Choice from "../../../parts/Choice.svelte";
   import { fixed, missing } from "../../../look/number";
   import { ask } from "../../../state/ask";
-  import { whole } from "./whole.svelte";
+  import { cutAt, cutsOf, moved, whole } from "./whole.svelte";
 
   let { batch }: { batch: Batch } = $props();
-  const query = createQuery(() => ask.resolving(batch.id, batch.revision));
+  const query = createQuery(() => ask.resolving(batch.id, batch.revision, whole.hits));
   const stretch = createQuery(() => ask.resolvedStretch(batch.id, batch.revision, whole.stretch));
   const w = $derived(query.data);
   const d = $derived(whole.stretch >= 0 ? stretch.data : undefined);
@@ -23,36 +23,27 @@
   const low = $derived(Math.min(0.9, ...shares) - 0.01);
   const y = (v: number) => 8 + ((1 - v) / (1 - low)) * (tall - 30);
   let name = $state("");
-  const cuts = () => (w?.stretches ?? []).map((s) => ({ from_min: s.from_min, to_min: s.to_min }));
+  /** The stretch, with its number, that another model is asked about. */
+  let asked = $state("");
+  const here = $derived(d ? `${whole.stretch} ${d.from_min} ${d.to_min} ${d.components.length}` : "");
+  const second = createQuery(() => ask.secondOpinion(batch.id, whole.stretch, asked === here ? asked : ""));
+  let more = $state(false);
   function move(end: "from_min" | "to_min", words: string) {
     const v = Number(words.trim().replace(",", "."));
-    const list = cuts();
-    const s = list[whole.stretch];
-    if (!s || !Number.isFinite(v)) {
+    if (!Number.isFinite(v)) {
       whole.trouble = `“${words}” is no time.`;
       return;
     }
-    s[end] = v;
-    // The neighbour gives way, as a cut that is dragged does.
-    const before = list[whole.stretch - 1];
-    const after = list[whole.stretch + 1];
-    if (before && before.to_min > s.from_min) before.to_min = s.from_min;
-    if (after && after.from_min < s.to_min) after.from_min = s.to_min;
-    void whole.cut(batch.id, list);
+    void whole.cut(batch.id, moved(cutsOf(w), whole.stretch, end, v));
   }
   function join() {
-    const list = cuts();
+    const list = cutsOf(w);
     const next = list.splice(whole.stretch + 1, 1)[0];
     if (next) list[whole.stretch]!.to_min = next.to_min;
     void whole.cut(batch.id, list);
   }
   function part() {
-    const list = cuts();
-    const s = list[whole.stretch];
-    if (!s) return;
-    const middle = (s.from_min + s.to_min) / 2;
-    list.splice(whole.stretch, 1, { from_min: s.from_min, to_min: middle }, { from_min: middle, to_min: s.to_min });
-    void whole.cut(batch.id, list);
+    if (d) void whole.cut(batch.id, cutAt(cutsOf(w), (d.from_min + d.to_min) / 2));
   }
 </script>
 
@@ -86,9 +77,34 @@
           choose={(v) => whole.number(batch.id, Number(v))}
         />
       </div>
-      <p class="note">{d.given ? `${compounds} were asked for.` : `Chosen by ${d.chosen_by}.`}</p>
+      <p class="note">
+        {#if !d.given}Chosen by {d.chosen_by}.
+        {:else}{compounds} were asked for{#if d.found}; left alone it finds {d.found.compounds}, which explain {fixed(
+              100 * d.found.explained,
+              2,
+            )} %, these {fixed(100 * d.explained, 2)} %{/if}.{/if}
+      </p>
     {/if}
     {#each d.doubts as o (o)}<p class="note">{o}</p>{/each}
+    {#if compounds > 0}
+      {#if asked !== here}<p class="note">
+          <button
+            class="lnk"
+            title="Resolves the stretch once more by PARAFAC2, which lets profiles shift, and compares spectra and amounts"
+            onclick={() => (asked = here)}>ask the shift-tolerant model, too</button
+          >
+        </p>
+      {:else if second.isError}<p class="att" role="alert">{second.error.message}</p>
+      {:else if !second.data}<p class="note">The shift-tolerant model is at it …</p>
+      {:else}
+        <p class="note">{second.data.says}</p>
+        {#each second.data.components as o, k (k)}<p class="fact">
+            <span>{fixed(o.apex_min, 2)} min</span><span class="num"
+              >spectrum {fixed(100 * o.cosine, 1)}, amounts {fixed(100 * o.correlation, 1)}</span
+            >
+          </p>{/each}
+      {/if}
+    {/if}
   {/if}
   {#if d && w}
     <p class="cuts">
@@ -118,10 +134,15 @@
     </h2>
     {#if c.background}<p class="note">It runs through, as bleed and solvent do. It is no compound, and no name is looked for.</p>
     {:else}
-      {#each c.hits as h (h.id)}<p class="fact">
+      {#each c.hits.slice(0, more ? undefined : 3) as h (h.id)}<p class="fact">
           <button class="lnk" title="Takes this name" onclick={() => (name = h.name)}>{h.name}</button>
           <span class="num">{fixed(h.forward, 0)} forward, {fixed(h.reverse, 0)} reverse</span>
         </p>{:else}<p class="note">Nothing in the libraries is like it.</p>{/each}
+      {#if c.hits.length > 3}<p class="note">
+          <button class="lnk" title="As many as the libraries have, ten at most" onclick={() => (more = !more)}
+            >{more ? "fewer" : `${c.hits.length - 3} more`}</button
+          >
+        </p>{/if}
       <p class="fact">
         <span>Index{c.hits[0]?.retention_index ? ", expected" : ""}</span>
         <span class="num"
@@ -131,6 +152,13 @@
         >
       </p>
       {#each [...new Set([...c.doubts, ...(row?.doubts ?? [])])] as o (o)}<p class="att doubt">{o}</p>{/each}
+      {#if c.cut_in_two && compounds > 1}<p class="note">
+          <button
+            class="lnk"
+            title="Resolves the stretch into {compounds - 1}, so that the two halves are one"
+            onclick={() => whole.number(batch.id, compounds - 1)}>join the two halves</button
+          >
+        </p>{/if}
       {#if row}<p class="note">
           <button class="lnk" title="Leaves it out of the table, or has it back (X)" onclick={() => whole.aside(batch.id, !row.aside)}
             >{row.aside ? "have it back" : "leave it out"} <kbd>X</kbd></button

@@ -10,6 +10,10 @@ class Whole {
   component = $state(0);
   /** What amounts are divided by. */
   by = $state<"standard" | "total" | "none">("standard");
+  /** How many spectra of libraries are told of each compound. */
+  hits = $state(1);
+  /** Whether amounts bear their uncertainty. */
+  uncertain = $state(false);
   trouble = $state("");
   /** The batch whose resolving is being asked for. */
   asked = $state("");
@@ -32,6 +36,18 @@ class Whole {
       }
       return v;
     });
+  }
+
+  /** The relative expanded uncertainty (k = 2) of a relative amount. */
+  uncertainty(batch: Batch, w: WholeBatch, row: ResolvedRow, k: number): number | null {
+    const own = row.uncertain[k];
+    if (own == null) return null;
+    const is = this.standard(batch, w);
+    if (this.by === "standard" && is) return row === is ? 0 : 2 * Math.hypot(own, is.uncertain[k] ?? 0);
+    if (this.by !== "total") return 2 * own;
+    const others = w.rows.filter((r) => r !== is && !r.aside);
+    const total = others.reduce((n, r) => n + (r.amounts[k] ?? 0), 0);
+    return 2 * Math.hypot(...others.map((r) => ((r === row ? 1 : 0) - (r.amounts[k] ?? 0) / total) * (r.uncertain[k] ?? 0)));
   }
 
   choose(stretch: number, component = 0) {
@@ -82,6 +98,43 @@ class Whole {
 }
 
 export const whole = new Whole();
+
+type Cut = { from_min: number; to_min: number };
+
+/** Where the run is cut, to be changed. */
+export const cutsOf = (w: WholeBatch | undefined): Cut[] => (w?.stretches ?? []).map((s) => ({ from_min: s.from_min, to_min: s.to_min }));
+
+/** Moves an end of a stretch; its neighbour gives way, and it never passes the neighbour's other end. */
+export function moved(list: Cut[], at: number, end: keyof Cut, to: number): Cut[] {
+  const s = list[at]!;
+  const before = list[at - 1];
+  const after = list[at + 1];
+  const least = 0.01;
+  if (end === "from_min") {
+    const v = Math.min(s.to_min - least, Math.max(before ? before.from_min + least : 0, to));
+    if (before && (before.to_min > v || before.to_min === s.from_min)) before.to_min = v;
+    s.from_min = v;
+  } else {
+    const v = Math.max(s.from_min + least, after ? Math.min(after.to_min - least, to) : to);
+    if (after && (after.from_min < v || after.from_min === s.to_min)) after.from_min = v;
+    s.to_min = v;
+  }
+  return list;
+}
+
+/** Cuts the run at a time: a stretch becomes two; where there is none, the gap becomes one. */
+export function cutAt(list: Cut[], at: number): Cut[] {
+  const k = list.findIndex((s) => s.from_min < at && at < s.to_min);
+  if (k >= 0) {
+    const s = list[k]!;
+    list.splice(k, 1, { from_min: s.from_min, to_min: at }, { from_min: at, to_min: s.to_min });
+    return list;
+  }
+  const half = 0.2;
+  const from = Math.max(0, at - half, ...list.filter((s) => s.to_min <= at).map((s) => s.to_min));
+  const to = Math.min(at + half, ...list.filter((s) => s.from_min >= at).map((s) => s.from_min));
+  return [...list, { from_min: from, to_min: to }].toSorted((a, b) => a.from_min - b.from_min);
+}
 
 /** The hands of components: the first three have lines of their own, in any light. */
 export const hand = (k: number, background: boolean): string =>
