@@ -43,17 +43,33 @@ func weighed(x, w table) table {
 	return out
 }
 
+// narrow is how many columns a table has at most that is better turned before it is multiplied by: rows are then as long as the sums.
+const narrow = 32
+
 // times is the product of two tables, the first turned where that is asked.
 func times(a, b table, turned bool) table {
-	n, way := a.n, blas.NoTrans
-	if turned {
+	n, way, wayB, by := a.n, blas.NoTrans, blas.NoTrans, b
+	switch {
+	case turned:
 		n, way = a.p, blas.Trans
+	case b.p <= narrow && b.n > b.p:
+		wayB, by = blas.Trans, b.turned()
 	}
 	out := newTable(n, b.p)
 	general := func(t table) blas64.General {
 		return blas64.General{Rows: t.n, Cols: t.p, Stride: t.p, Data: t.v}
 	}
-	blas64.Gemm(way, blas.NoTrans, 1, general(a), general(b), 0, general(out))
+	blas64.Gemm(way, wayB, 1, general(a), general(by), 0, general(out))
+	return out
+}
+
+func (t table) turned() table {
+	out := newTable(t.p, t.n)
+	for i := range t.n {
+		for j, v := range t.row(i) {
+			out.row(j)[i] = v
+		}
+	}
 	return out
 }
 

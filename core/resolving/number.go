@@ -246,13 +246,7 @@ func (p *prepared) mendOffset(s scaled, k int) {
 
 // product is left times right, turned.
 func product(left, right table) table {
-	turned := newTable(right.p, right.n)
-	for j := range right.n {
-		for k, v := range right.row(j) {
-			turned.row(k)[j] = v
-		}
-	}
-	return times(left, turned, false)
+	return times(left, right.turned(), false)
 }
 
 // modelError is the share of a signal by which the model itself may be off.
