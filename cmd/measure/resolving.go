@@ -68,5 +68,18 @@ func measureResolving(row func(string, time.Duration, time.Duration)) error {
 		}
 		row(asked.what, asked.budget, d)
 	}
+	stretch := crowdedStretch(60, 90, 266)
+	d, err := best(1, func() error {
+		for range 40 {
+			if _, err := resolving.Resolve(stretch, resolving.Options{}); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	row("resolve 40 stretches of 60 samples × 90 scans × 266 m/z, numbers found", 100*time.Second, d)
 	return nil
 }
