@@ -4,7 +4,7 @@ DATA ?= data
 export PORT DATA
 
 UI := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts -type f 2>/dev/null)
-GO := $(shell find cmd core formats formula bench jobs raw store lab receiver report server -name '*.go' -not -name '*_test.go' 2>/dev/null)
+GO := $(shell find cmd core formats formula bench jobs people raw store lab receiver report server -name '*.go' -not -name '*_test.go' 2>/dev/null)
 
 .PHONY: help demo test dev build bench coverage fuzz kills lint check-generated generate format screenshots clean tools browser
 
@@ -67,7 +67,7 @@ kills: ## kill the server KILLS=200 times while it takes files in, and check wha
 	go test ./cmd/yugen -run KilledAtAnyMoment -kill-rounds $(KILLS) -count=1 -timeout 60m
 
 lint: ui/node_modules/.installed ## formatting, vet, linters and type checks
-	@test -z "$$(gofmt -l cmd core formats formula bench jobs raw store lab receiver report server e2e)" || { echo "not formatted: run make format"; gofmt -l cmd core formats formula bench jobs raw store lab receiver report server e2e; exit 1; }
+	@test -z "$$(gofmt -l cmd core formats formula bench jobs people raw store lab receiver report server e2e)" || { echo "not formatted: run make format"; gofmt -l cmd core formats formula bench jobs people raw store lab receiver report server e2e; exit 1; }
 	go vet ./...
 	go tool -modfile=tools/go.mod staticcheck ./...
 	cd ui && npx eslint src && npx prettier --check --log-level warn src && npx svelte-check --tsconfig ./tsconfig.json --fail-on-warnings
@@ -81,7 +81,7 @@ generate: ui/node_modules/.installed ## write the contract and the front end's t
 	cd ui && npm run --silent types
 
 format: ui/node_modules/.installed ## format everything
-	gofmt -w cmd core formats formula bench jobs raw store lab receiver report server e2e
+	gofmt -w cmd core formats formula bench jobs people raw store lab receiver report server e2e
 	cd ui && npm run --silent format
 
 dev: build ## live reload: the front end by Vite on 5173, the server behind it
