@@ -64,6 +64,8 @@ func (l *Lab) NewToken(ctx context.Context, a people.Actor, asked TokenAsked) (o
 	switch n := utf8.RuneCountInString(asked.Name); {
 	case a.ID == "":
 		return out, refuse("a token acts as somebody who signs in; here nobody does")
+	case a.Limits != nil:
+		return out, refuse("a token makes no tokens")
 	case n == 0 || n > 80:
 		return out, refuseAt("/name", "a token has a name of at most 80 letters: what it is for")
 	case asked.Days < 1 || asked.Days > 366:

@@ -77,13 +77,13 @@ func (s *server) importFile(c *echo.Context) error {
 	body := &arriving{from: http.MaxBytesReader(c.Response(), c.Request().Body, formats.MaxBytes)}
 	ctx, id, name := c.Request().Context(), c.Param("batch"), c.QueryParam("name")
 	if c.QueryParam("later") != "" {
-		out, err := s.lab.Arrive(ctx, id, name, body, s.who(c))
+		out, err := s.lab.Arrive(ctx, id, name, body, who(c))
 		if err != nil {
 			return body.problem(err)
 		}
 		return c.JSON(http.StatusAccepted, out)
 	}
-	out, err := s.lab.Receive(ctx, id, name, body, s.who(c))
+	out, err := s.lab.Receive(ctx, id, name, body, who(c))
 	if err != nil {
 		return body.problem(err)
 	}

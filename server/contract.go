@@ -24,6 +24,7 @@ import (
 	"yugen/lab"
 	"yugen/lab/record"
 	"yugen/lab/taking"
+	"yugen/people"
 	"yugen/report/layouts"
 	"yugen/store"
 )
@@ -135,6 +136,7 @@ var typeNames = map[reflect.Type]string{
 	reflect.TypeOf(contents.Row{}):       "ContentsRow",
 	reflect.TypeOf(contents.Amount{}):    "ContentsAmount",
 	reflect.TypeOf(channels.Place{}):     "SignalPlace",
+	reflect.TypeOf(people.Row{}):         "RightRow",
 	reflect.TypeOf(screening.Mark{}):     "ScreenMark",
 	reflect.TypeOf(screening.Rules{}):    "ScreenRules",
 	reflect.TypeOf(lab.Piece{}):          "ScreenPiece",
@@ -162,6 +164,7 @@ var choices = map[reflect.Type]any{
 	reflect.TypeOf(compounds.LinearScale): []compounds.LadderScale{compounds.LinearScale, compounds.LogarithmicScale},
 	reflect.TypeOf(screening.Proposed):    screening.Words,
 	reflect.TypeOf(screening.Retention):   screening.Kinds,
+	reflect.TypeOf(people.Reader):         people.Roles,
 	reflect.TypeOf(peaks.ByDrop):          peaks.SplitKinds,
 	reflect.TypeOf(peaks.OutwardFeet):     []peaks.FeetChoice{peaks.OutwardFeet, peaks.FlankFeet},
 	reflect.TypeOf(peaks.ChordBaseline):   peaks.BaselineChoices,

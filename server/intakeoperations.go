@@ -121,7 +121,7 @@ func (s *server) intakeOperations(view func(*call, store.Batch, error) (any, err
 // lookAt takes one file as the whole body, and tells what it holds; nothing is kept until it is taken.
 func (s *server) lookAt(c *echo.Context) error {
 	body := &arriving{from: http.MaxBytesReader(c.Response(), c.Request().Body, formats.MaxBytes)}
-	out, err := s.lab.Look(c.Request().Context(), c.Param("batch"), c.QueryParam("name"), body, s.who(c))
+	out, err := s.lab.Look(c.Request().Context(), c.Param("batch"), c.QueryParam("name"), body, who(c))
 	if err != nil {
 		return body.problem(err)
 	}

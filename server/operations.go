@@ -5,6 +5,7 @@ import (
 	"reflect"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"yugen/core/batch"
@@ -16,6 +17,7 @@ import (
 	"yugen/lab"
 	"yugen/lab/record"
 	"yugen/lab/taking"
+	"yugen/people"
 	"yugen/store"
 )
 
@@ -198,6 +200,18 @@ func short(r batch.Result) batch.Result {
 
 func fresh(body any) any { return reflect.New(reflect.TypeOf(body).Elem()).Interface() }
 
+// mayStep refuses to undo or redo a change of a method for somebody who may not change methods.
+func (s *server) mayStep(c *call, title func(lab.History) string) error {
+	h, err := s.lab.History(c.Request().Context(), c.Param("batch"))
+	if err != nil {
+		return err
+	}
+	if strings.HasPrefix(title(h), "method:") && !c.actor.May(people.Develop) {
+		return problem{Status: http.StatusForbidden, Detail: c.actor.Name + " may not do this: it would save another version of the method."}
+	}
+	return nil
+}
+
 // operations is the table of all typed requests.
 func (s *server) operations() []operation {
 	const batchPath = "/batches/:batch"
@@ -237,7 +251,7 @@ func (s *server) operations() []operation {
 			return view(c, b, err)
 		}},
 		{http.MethodGet, "/installation", "installation", "Whose installation this is", nil, nil, Installation{}, func(c *call, _ any) (any, error) {
-			return Installation{s.analyst, s.lab.Laboratory}, nil
+			return Installation{s.entrance.Analyst, s.lab.Laboratory}, nil
 		}},
 		{http.MethodPost, "/backups", "backup", "Write a checked copy of everything into a new folder", nil, nil, lab.Backup{}, func(c *call, _ any) (any, error) {
 			return s.lab.Backup(c.Request().Context(), c.who)
@@ -341,10 +355,16 @@ func (s *server) operations() []operation {
 			return view(c, b, err)
 		}},
 		{http.MethodPost, batchPath + "/undo", "undo", "Take back the newest change", nil, &Because{}, View{}, func(c *call, body any) (any, error) {
+			if err := s.mayStep(c, func(h lab.History) string { return h.Undo }); err != nil {
+				return nil, err
+			}
 			b, err := s.lab.Undo(c.Request().Context(), id(c), c.revision, body.(*Because).Reason, c.who)
 			return view(c, b, err)
 		}},
 		{http.MethodPost, batchPath + "/redo", "redo", "Bring back what was undone last", nil, &Because{}, View{}, func(c *call, body any) (any, error) {
+			if err := s.mayStep(c, func(h lab.History) string { return h.Redo }); err != nil {
+				return nil, err
+			}
 			b, err := s.lab.Redo(c.Request().Context(), id(c), c.revision, body.(*Because).Reason, c.who)
 			return view(c, b, err)
 		}},
@@ -443,7 +463,7 @@ func (s *server) operations() []operation {
 			return s.lab.Jobs.List(), nil
 		}},
 	}
-	return slices.Concat(list, s.intakeOperations(view), s.reportOperations(), s.fieldOperations(), s.spectraOperations(view))
+	return slices.Concat(list, s.intakeOperations(view), s.reportOperations(), s.fieldOperations(), s.spectraOperations(view), s.peopleOperations())
 }
 
 // ridges are drawn small: what matters is that they can be told apart at a glance.

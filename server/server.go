@@ -9,17 +9,18 @@ import (
 	"io"
 	"io/fs"
 	"log/slog"
-	"net"
 	"net/http"
 	"net/url"
 	"strconv"
 	"strings"
 
+	"github.com/alexedwards/scs/v2"
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 
 	"yugen/jobs"
 	"yugen/lab"
+	"yugen/people"
 	"yugen/store"
 )
 
@@ -29,37 +30,43 @@ var dist embed.FS
 // maxJSON bounds the body of a request that is not a file.
 const maxJSON = 8 << 20
 
-// New makes the handler for a lab. hosts are the names and addresses, with port, under which it may be asked; analyst is who
-// acts when a request does not say.
-func New(l *lab.Lab, analyst string, hosts ...string) (http.Handler, error) {
-	s := &server{lab: l, analyst: analyst}
+// New makes the handler for a lab.
+func New(l *lab.Lab, in Entrance) (http.Handler, error) {
+	s := &server{lab: l, entrance: in}
+	s.newSessions()
 	e := echo.New()
 	e.HTTPErrorHandler = answerError
-	e.Use(middleware.Recover(), onlyFrom(hosts), headers, placed)
+	e.Use(middleware.Recover(), onlyFrom(in.Hosts), s.headers, s.placed)
 	for _, op := range s.operations() {
 		e.Add(op.method, "/api"+op.path, s.typed(op))
 	}
 	for _, r := range s.streams() {
-		e.Add(r.method, "/api"+r.path, r.handle)
+		e.Add(r.method, "/api"+r.path, s.streamed(r))
 	}
 	files, err := fs.Sub(dist, "dist")
 	if err != nil {
 		return nil, err
 	}
 	e.GET("/*", page(files))
+	if in.People {
+		return s.sessions.LoadAndSave(e), nil
+	}
 	return e, nil
 }
 
 type server struct {
-	lab     *lab.Lab
-	analyst string
+	lab      *lab.Lab
+	entrance Entrance
+	sessions *scs.SessionManager
+	line     chan struct{} // of those who sign in
 }
 
 // call is one request to an operation.
 type call struct {
 	*echo.Context
-	who      string
-	revision int // that the caller read, from If-Match; 0 when not said
+	actor    people.Actor
+	who      string // the actor's name
+	revision int    // that the caller read, from If-Match; 0 when not said
 }
 
 // operation is one typed request and answer. The table of them is also what the contract is written from.
@@ -122,7 +129,11 @@ func readJSON(c *echo.Context, into any) error {
 
 func (s *server) typed(op operation) echo.HandlerFunc {
 	return func(c *echo.Context) error {
-		call := &call{Context: c, who: s.who(c)}
+		actor, err := s.may(c, op.id, op.method)
+		if err != nil {
+			return err
+		}
+		call := &call{Context: c, actor: actor, who: actor.Name}
 		if err := call.readRevision(op.changes()); err != nil {
 			return err
 		}
@@ -144,13 +155,22 @@ func (s *server) typed(op operation) echo.HandlerFunc {
 	}
 }
 
-// who is the analyst that a request names.
-func (s *server) who(c *echo.Context) string {
-	name, err := url.PathUnescape(c.Request().Header.Get("Yugen-Analyst"))
-	if name = strings.TrimSpace(name); err != nil || name == "" || len(name) > 100 {
-		return s.analyst
+// streamed lets a stream through to whoever has the right for it.
+func (s *server) streamed(r stream) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		actor, err := s.may(c, r.id, r.method)
+		if err != nil {
+			return err
+		}
+		c.Set("actor", actor)
+		return r.handle(c)
 	}
-	return name
+}
+
+// who is the name of the actor of a stream.
+func who(c *echo.Context) string {
+	a, _ := c.Get("actor").(people.Actor)
+	return a.Name
 }
 
 // problem is an error as a problem document (RFC 9457).
@@ -228,24 +248,15 @@ func onlyFrom(hosts []string) echo.MiddlewareFunc {
 	}
 }
 
-// placed tells the record from where a change is asked.
-func placed(next echo.HandlerFunc) echo.HandlerFunc {
-	return func(c *echo.Context) error {
-		place, _, err := net.SplitHostPort(c.Request().RemoteAddr)
-		if err != nil {
-			place = c.Request().RemoteAddr
-		}
-		c.SetRequest(c.Request().WithContext(store.From(c.Request().Context(), place)))
-		return next(c)
-	}
-}
-
-func headers(next echo.HandlerFunc) echo.HandlerFunc {
+func (s *server) headers(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		h := c.Response().Header()
 		h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'")
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "no-referrer")
+		if s.entrance.Secure {
+			h.Set("Strict-Transport-Security", "max-age=31536000")
+		}
 		if strings.HasPrefix(c.Request().URL.Path, "/api/") {
 			h.Set("Cache-Control", "no-store")
 		}

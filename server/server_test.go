@@ -31,7 +31,7 @@ func serve(t *testing.T) (address, batchID string) {
 	l := lab.New(s)
 	web := httptest.NewUnstartedServer(nil)
 	host := web.Listener.Addr().String()
-	if web.Config.Handler, err = New(l, "T. Ester", host); err != nil {
+	if web.Config.Handler, err = New(l, Entrance{Analyst: "T. Ester", Hosts: []string{host}}); err != nil {
 		t.Fatal(err)
 	}
 	web.Start()

@@ -184,7 +184,7 @@ func (s *server) takeLibrary(c *echo.Context) error {
 	if err != nil {
 		return problem{Status: http.StatusRequestEntityTooLarge, Detail: "A library is a file of at most 1 GB."}
 	}
-	taken, err := s.lab.TakeLibrary(c.Request().Context(), c.QueryParam("name"), data, s.who(c))
+	taken, err := s.lab.TakeLibrary(c.Request().Context(), c.QueryParam("name"), data, who(c))
 	if err != nil {
 		return err
 	}

@@ -27,7 +27,7 @@ const (
 // measureCrowd lets people change and read the batches of the demo at once, over HTTP, and tells how long 99 of 100 changes and reads took.
 func measureCrowd(ctx context.Context, l *lab.Lab, row func(string, time.Duration, time.Duration)) error {
 	web := httptest.NewUnstartedServer(nil)
-	handler, err := server.New(l, "measure", web.Listener.Addr().String())
+	handler, err := server.New(l, server.Entrance{Analyst: "measure", Hosts: []string{web.Listener.Addr().String()}})
 	if err != nil {
 		return err
 	}

@@ -3,10 +3,12 @@ package main
 import (
 	"cmp"
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"net"
 	"net/http"
+	"net/url"
 	"os"
 	"os/user"
 	"path/filepath"
@@ -31,6 +33,11 @@ type place struct {
 	paper   lab.Laboratory
 	mark    string
 	backups string
+	people  bool
+	// certificate and key make it speak TLS; behind is the address under which a proxy on this machine is reached.
+	certificate, key, behind string
+	names                    []string // under which it is reached, besides its address
+	away                     time.Duration
 	// reports is a folder that reports are dropped into, receiver the address of a laboratory's information system.
 	reports, receiver string
 }
@@ -49,6 +56,12 @@ func (p *place) flags(c *cobra.Command) {
 	c.Flags().StringVar(&p.paper.Name, "laboratory", "", "name of the laboratory, on its reports")
 	c.Flags().StringVar(&p.paper.Address, "laboratory-address", "", "its address, in one line")
 	c.Flags().StringVar(&p.mark, "laboratory-mark", "", "its mark, a PNG picture")
+	c.Flags().BoolVar(&p.people, "people", false, "people sign in; stays so until 'yugen people off'")
+	c.Flags().StringVar(&p.certificate, "tls-certificate", "", "certificate (PEM) to speak TLS with")
+	c.Flags().StringVar(&p.key, "tls-key", "", "its private key (PEM)")
+	c.Flags().StringSliceVar(&p.names, "host", nil, "name under which it is reached, with its port, as lab.example:8787; may be said twice")
+	c.Flags().DurationVar(&p.away, "away", server.UsualAway, "how long somebody may be away before they sign in again")
+	c.Flags().StringVar(&p.behind, "behind", "", "address of a proxy on this machine that passes requests on, as https://yugen.example")
 	c.Flags().StringVar(&p.analyst, "analyst", "", "who acts where nobody has said so")
 }
 
@@ -83,6 +96,10 @@ func (p place) serve(ctx context.Context, demo bool) error {
 		}
 		p.paper.Mark = data
 	}
+	certificates, err := p.certificates()
+	if err != nil {
+		return err
+	}
 	listener, err := net.Listen("tcp", net.JoinHostPort(p.address, strconv.Itoa(p.port)))
 	if errors.Is(err, syscall.EADDRINUSE) {
 		return fmt.Errorf("port %d on %s is in use, perhaps by another Yugen: stop it, or choose another with PORT= or --port", p.port, p.address)
@@ -105,6 +122,10 @@ func (p place) serve(ctx context.Context, demo bool) error {
 	defer l.Close()
 	l.Laboratory, l.Backups = p.paper, cmp.Or(p.backups, filepath.Clean(p.data)+"-backups")
 	l.Folder, l.Receiver = p.reports, p.receiver
+	in, err := p.entrance(ctx, l)
+	if err != nil {
+		return err
+	}
 	path := "/"
 	if demo {
 		l.Laboratory.Name = cmp.Or(p.paper.Name, lab.DemoLaboratory.Name)
@@ -120,13 +141,59 @@ func (p place) serve(ctx context.Context, demo bool) error {
 	}
 	go l.DeliverEvery(ctx, deliveryPause)
 	port := strconv.Itoa(listener.Addr().(*net.TCPAddr).Port)
-	p.analyst = cmp.Or(p.analyst, whoRuns())
-	handler, err := server.New(l, p.analyst, p.hosts(port)...)
+	in.Analyst, in.Hosts = cmp.Or(p.analyst, whoRuns()), append(in.Hosts, p.hosts(port)...)
+	handler, err := server.New(l, in)
 	if err != nil {
 		return err
 	}
-	fmt.Printf("Yugen is ready: http://%s%s\n", net.JoinHostPort(p.address, port), path)
+	scheme := "http"
+	if certificates != nil {
+		scheme, listener = "https", tls.NewListener(listener, certificates)
+	}
+	fmt.Printf("Yugen is ready: %s://%s%s\n", scheme, net.JoinHostPort(p.address, port), path)
 	return run(ctx, listener, handler)
+}
+
+// certificates are what TLS is spoken with; nil where it is not.
+func (p place) certificates() (*tls.Config, error) {
+	if p.certificate == "" && p.key == "" {
+		return nil, nil
+	}
+	pair, err := tls.LoadX509KeyPair(p.certificate, p.key)
+	if err != nil {
+		return nil, fmt.Errorf("the certificate %s with the key %s cannot be used: %w", p.certificate, p.key, err)
+	}
+	return &tls.Config{Certificates: []tls.Certificate{pair}, MinVersion: tls.VersionTLS12}, nil
+}
+
+// entrance is how the installation is reached, and by whom. Beyond this computer it is reached by people who sign in alone.
+func (p place) entrance(ctx context.Context, l *lab.Lab) (server.Entrance, error) {
+	in := server.Entrance{Secure: p.certificate != "", Away: p.away, Hosts: p.names}
+	if p.people {
+		if err := l.LetPeopleSignIn(ctx, true, "console"); err != nil {
+			return in, err
+		}
+	}
+	var err error
+	if in.People, err = l.SigningIn(ctx); err != nil {
+		return in, err
+	}
+	if p.behind != "" {
+		u, err := url.Parse(p.behind)
+		if err != nil || u.Host == "" || u.Scheme != "https" && u.Scheme != "http" {
+			return in, fmt.Errorf("%q is no address of a proxy; it is as https://yugen.example", p.behind)
+		}
+		in.Behind, in.Secure, in.Hosts = true, in.Secure || u.Scheme == "https", append(in.Hosts, u.Host)
+	}
+	ip := net.ParseIP(p.address)
+	loopback := p.address == "localhost" || ip != nil && ip.IsLoopback()
+	if (!loopback || in.Behind) && !in.People {
+		return in, errors.New("without people who sign in, Yugen is reached from this computer alone: make a keeper with 'yugen people add NAME --role keeper', and serve with --people")
+	}
+	if !loopback && p.certificate == "" {
+		return in, errors.New("passwords would go over the network for everybody to read: give --tls-certificate and --tls-key, or listen on 127.0.0.1 behind a proxy that speaks TLS, with --behind")
+	}
+	return in, nil
 }
 
 // deliveryPause is how long what could not be sent waits until it is tried again.

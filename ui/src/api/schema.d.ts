@@ -2227,6 +2227,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who may come in, and what the roles may do */
+        get: operations["people"];
+        put?: never;
+        /** Let somebody in */
+        post: operations["addPerson"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change roles or password of somebody, or whether they may come in */
+        patch: operations["changePerson"];
+        trace?: never;
+    };
     "/api/readings": {
         parameters: {
             query?: never;
@@ -2255,6 +2290,59 @@ export interface paths {
         put?: never;
         /** What a pasted table is taken for; nothing is written */
         post: operations["readTable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who one is here, and what one may do */
+        get: operations["session"];
+        put?: never;
+        /** Sign in by name and password */
+        post: operations["signIn"];
+        /** Sign out */
+        delete: operations["signOut"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/everywhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign out of every browser */
+        post: operations["signOutEverywhere"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change one's own password; every session ends */
+        post: operations["changePassword"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2290,6 +2378,41 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tokens that have not ended */
+        get: operations["tokens"];
+        put?: never;
+        /** Make a token that acts as oneself, with less; its text is shown once */
+        post: operations["newToken"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End a token */
+        delete: operations["endToken"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3398,6 +3521,12 @@ export interface components {
             moved: number;
             new: number;
         };
+        Myself: {
+            name: string;
+            rights: string[];
+            roles: ("reader" | "analyst" | "method developer" | "reviewer" | "keeper")[];
+            signs_in: boolean;
+        };
         NamedInjection: {
             name: string;
             role: string;
@@ -3522,6 +3651,10 @@ export interface components {
             injection_id: string;
             raw_hash: string;
         };
+        PasswordChange: {
+            next: string;
+            present: string;
+        };
         PastedTable: {
             text: string;
         };
@@ -3553,6 +3686,19 @@ export interface components {
             to_min: number;
             unit: string;
             weak: boolean;
+        };
+        Person: {
+            closed_at: string | null;
+            id: string;
+            last_here: string | null;
+            name: string;
+            roles: ("reader" | "analyst" | "method developer" | "reviewer" | "keeper")[];
+        };
+        PersonAsked: {
+            closed?: boolean | null;
+            name?: string;
+            password?: string;
+            roles?: ("reader" | "analyst" | "method developer" | "reviewer" | "keeper")[];
         };
         Place: {
             expected_min: number;
@@ -3810,6 +3956,11 @@ export interface components {
             heights: number[];
             injection_id: string;
         };
+        RightRow: {
+            right: string;
+            roles: ("reader" | "analyst" | "method developer" | "reviewer" | "keeper")[];
+            says: string;
+        };
         Rung: {
             carbons: number;
             time_min: number;
@@ -4038,6 +4189,15 @@ export interface components {
             name: string | null;
             reason?: string;
         };
+        ShownToken: {
+            ends_at: string;
+            id: string;
+            last_used: string | null;
+            name: string;
+            person: string;
+            rights: string[];
+            text?: string;
+        };
         Signal: {
             /** @enum {string} */
             kind?: "" | "total_ion" | "base_peak" | "ions" | "wavelength" | "maximum" | "product" | "ratio" | "less_blank";
@@ -4056,6 +4216,10 @@ export interface components {
             at: number;
             ppm?: boolean;
             tolerance?: number;
+        };
+        SigningIn: {
+            name: string;
+            password: string;
         };
         SinceView: {
             effects: components["schemas"]["Effect"][];
@@ -4113,6 +4277,11 @@ export interface components {
             sd_loq: number | null;
             /** @enum {string} */
             way: "residual_sd" | "intercept_se" | "replicates" | "blanks" | "signal_to_noise" | "lowest_level";
+        };
+        Staff: {
+            people: components["schemas"]["Person"][];
+            roles: ("reader" | "analyst" | "method developer" | "reviewer" | "keeper")[];
+            table: components["schemas"]["RightRow"][];
         };
         Statistics: {
             mean: number | null;
@@ -4235,6 +4404,11 @@ export interface components {
             setting?: string;
             to_min: number;
             value?: number;
+        };
+        TokenAsked: {
+            days: number;
+            name: string;
+            rights: string[];
         };
         TrendAt: {
             by?: string;
@@ -9295,6 +9469,103 @@ export interface operations {
             };
         };
     };
+    people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Who may come in, and what the roles may do */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Staff"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addPerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonAsked"];
+            };
+        };
+        responses: {
+            /** @description Let somebody in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Staff"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changePerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonAsked"];
+            };
+        };
+        responses: {
+            /** @description Change roles or password of somebody, or whether they may come in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Staff"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     newTyped: {
         parameters: {
             query?: never;
@@ -9361,6 +9632,159 @@ export interface operations {
             };
         };
     };
+    session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Who one is here, and what one may do */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Myself"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    signIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SigningIn"];
+            };
+        };
+        responses: {
+            /** @description Sign in by name and password */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Myself"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    signOut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Sign out */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Myself"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    signOutEverywhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Sign out of every browser */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Myself"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changePassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordChange"];
+            };
+        };
+        responses: {
+            /** @description Change one's own password; every session ends */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Myself"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     studies: {
         parameters: {
             query?: never;
@@ -9406,6 +9830,99 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Targets"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Tokens that have not ended */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShownToken"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    newToken: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenAsked"];
+            };
+        };
+        responses: {
+            /** @description Make a token that acts as oneself, with less; its text is shown once */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShownToken"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    endToken: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description End a token */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShownToken"][];
                 };
             };
             /** @description What is wrong and what to do */
