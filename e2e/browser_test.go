@@ -74,8 +74,8 @@ var build = sync.OnceValues(func() (string, error) {
 })
 
 // start runs a command of the program on a data folder and gives its address and the path of its first batch once it is ready.
-func start(ctx context.Context, program, command, data string) (c *exec.Cmd, address, path string, err error) {
-	c = exec.CommandContext(ctx, program, command, "--port", "0", "--data", data)
+func start(ctx context.Context, program, command, data string, more ...string) (c *exec.Cmd, address, path string, err error) {
+	c = exec.CommandContext(ctx, program, append([]string{command, "--port", "0", "--data", data}, more...)...)
 	c.Stderr = os.Stderr // what the log says of a failure
 	out, err := c.StdoutPipe()
 	if err != nil {

@@ -4,6 +4,7 @@
   import AskReason from "./parts/AskReason.svelte";
   import Find from "./parts/Find.svelte";
   import AskName from "./parts/AskName.svelte";
+  import People from "./people/People.svelte";
   import Shelf from "./parts/shelf/Shelf.svelte";
   import Scroll from "./parts/Scroll.svelte";
   import TopBar from "./parts/TopBar.svelte";
@@ -122,7 +123,9 @@
 </script>
 
 <Underway />
-{#if place.batch === "" || batchQuery.isError}
+{#if place.page === "people"}
+  <People />
+{:else if place.batch === "" || batchQuery.isError}
   <Shelf problem={batchQuery.isError ? batchQuery.error.message : ""} />
 {:else}
   <div class="desk" aria-busy={desk.busy}>

@@ -69,6 +69,10 @@ export type ScreenRules = Schemas["ScreenRules"];
 export type WholeBatch = Schemas["WholeBatch"];
 export type ResolvedRow = Schemas["ResolvedRow"];
 export type ResolvedDetail = Schemas["ResolvedDetail"];
+export type Myself = Schemas["Myself"];
+export type Staff = Schemas["Staff"];
+export type Person = Schemas["Person"];
+export type ShownToken = Schemas["ShownToken"];
 export type PeakPurity = Schemas["PeakPurity"];
 export type SpectraMap = Schemas["SpectraMap"];
 export type IdentifyAsked = Schemas["IdentifyAsked"];
@@ -98,8 +102,20 @@ export const analyst = {
   },
 };
 
+/** Told when the server wants a person to sign in. */
+export const entrance = { shut: (why: string): void => void why };
+
 const client = createClient<paths>({ baseUrl: location.origin });
 client.use({
+  async onResponse({ request, response }) {
+    if (response.status === 401 && !request.url.endsWith("/api/session")) {
+      const said = (await response
+        .clone()
+        .json()
+        .catch(() => ({}))) as { detail?: string };
+      entrance.shut(said.detail ?? "Sign in first.");
+    }
+  },
   onRequest({ request }) {
     if (analyst.name) request.headers.set("Yugen-Analyst", encodeURIComponent(analyst.name));
     return request;

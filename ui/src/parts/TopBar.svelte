@@ -7,6 +7,7 @@
   import { desk } from "../state/desk.svelte";
   import { light } from "../state/light.svelte";
   import { place, stationsOf, type Station } from "../state/place.svelte";
+  import { session } from "../state/session.svelte";
   import { who } from "../state/who.svelte";
   import { finder } from "./finder.svelte";
   import { fit } from "./fit";
@@ -23,7 +24,7 @@
   });
   const installation = createQuery(() => ask.installation());
   let typed = $state("");
-  const name = $derived(typed || who.name || (installation.data?.analyst ?? ""));
+  const name = $derived(session.signsIn ? (session.me?.name ?? "") : typed || who.name || (installation.data?.analyst ?? ""));
   const initials = $derived(
     name
       .split(/[\s.]+/)
@@ -148,19 +149,25 @@
     <Portal>
       <Popover.Positioner>
         <Popover.Content class="whose" aria-label="Who is working">
-          <form
-            onsubmit={(e) => {
-              e.preventDefault();
-              who.is(name);
-              typed = "";
-              asking = false;
-            }}
-          >
-            <label for="analyst">Name in the record</label>
-            <input id="analyst" class="field" value={name} oninput={(e) => (typed = e.currentTarget.value)} maxlength="80" />
-            <button class="btn">Use</button>
-            <button type="button" class="lnk light-too" onclick={() => light.toggle()}>{light.night ? "Paper" : "Night"}</button>
-          </form>
+          {#if session.signsIn}<div class="signed">
+              <b>{name}</b><span class="note">{session.me?.roles.join(", ")}</span>
+              <button class="lnk" title="Ends this session" onclick={() => session.signOut()}>Sign out</button>
+              <button class="lnk" title="Ends every session of yours" onclick={() => session.signOut(true)}>Sign out everywhere</button>
+              {#if session.may("keep")}<button class="lnk" title="Who may come in" onclick={() => place.home("people")}>People</button>{/if}
+              <button type="button" class="lnk light-too" onclick={() => light.toggle()}>{light.night ? "Paper" : "Night"}</button>
+            </div>{:else}<form
+              onsubmit={(e) => {
+                e.preventDefault();
+                who.is(name);
+                typed = "";
+                asking = false;
+              }}
+            >
+              <label for="analyst">Name in the record</label>
+              <input id="analyst" class="field" value={name} oninput={(e) => (typed = e.currentTarget.value)} maxlength="80" />
+              <button class="btn">Use</button>
+              <button type="button" class="lnk light-too" onclick={() => light.toggle()}>{light.night ? "Paper" : "Night"}</button>
+            </form>{/if}
         </Popover.Content>
       </Popover.Positioner>
     </Portal>
@@ -168,6 +175,11 @@
 </header>
 
 <style>
+  .signed {
+    display: grid;
+    gap: 4px;
+    justify-items: start;
+  }
   header {
     display: flex;
     align-items: center;

@@ -20,6 +20,8 @@ export const queries = new QueryClient({
 });
 
 export const ask = {
+  people: () => ({ queryKey: ["people"], queryFn: () => answer(api.GET("/api/people")) }),
+  tokens: () => ({ queryKey: ["tokens"], queryFn: () => answer(api.GET("/api/tokens")) }),
   studies: () => ({ queryKey: ["studies"], queryFn: () => answer(api.GET("/api/studies")) }),
   batch: (batch: string) => ({
     queryKey: ["batch", batch],

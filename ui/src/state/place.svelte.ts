@@ -31,6 +31,8 @@ type Query = {
 };
 
 class Place {
+  /** A page of the installation, besides the shelf. */
+  page = $state<"" | "people">("");
   batch = $state("");
   station = $state<Station>("batch");
   query = $state<Query>({});
@@ -42,9 +44,16 @@ class Place {
 
   private read() {
     const [batch = "", station = ""] = location.pathname.split("/").slice(1);
-    this.batch = batch;
+    this.page = batch === "people" ? "people" : "";
+    this.batch = this.page ? "" : batch;
     this.station = (stations as readonly string[]).includes(station) ? (station as Station) : "batch";
     this.query = Object.fromEntries(new URLSearchParams(location.search));
+  }
+
+  /** Goes to the shelf, or to a page beside it. */
+  home(page: "" | "people" = "") {
+    history.pushState(null, "", `/${page}`);
+    this.read();
   }
 
   /** Goes elsewhere. A step that back should return to is pushed; walking and zooming only replace. */

@@ -1,5 +1,6 @@
 // Who is working: asked once, at the first change that goes into the record, and changeable in the bar.
 import { analyst } from "../api/client";
+import { session } from "./session.svelte";
 
 const asked = "yugen-analyst-asked"; // in this window's session, put away without an answer
 
@@ -10,7 +11,7 @@ class Who {
 
   /** Comes back once somebody is known, or has not wanted to say. */
   sure(): Promise<void> {
-    if (this.name || sessionStorage.getItem(asked)) return Promise.resolve();
+    if (session.signsIn || this.name || sessionStorage.getItem(asked)) return Promise.resolve();
     this.open = true;
     return new Promise((go) => this.waiting.push(go));
   }

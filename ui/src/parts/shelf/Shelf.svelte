@@ -5,6 +5,8 @@
   import { ask } from "../../state/ask";
   import Begin from "./Begin.svelte";
   import { keys } from "../../state/keys.svelte";
+  import { place } from "../../state/place.svelte";
+  import { session } from "../../state/session.svelte";
   import { begin, dropped } from "./begin";
   import Logo from "../Logo.svelte";
   import NewBatch from "./NewBatch.svelte";
@@ -88,6 +90,11 @@
     <Logo width={45} />
     Yugen
   </h1>
+  {#if session.signsIn}<p class="note here">
+      {session.me?.name}, {session.me?.roles.join(", ")}
+      {#if session.may("keep")}<button class="lnk" title="Who may come in" onclick={() => place.home("people")}>People</button>{/if}
+      <button class="lnk" title="Ends this session" onclick={() => session.signOut()}>Sign out</button>
+    </p>{/if}
   {#if problem}<p class="att" role="alert">{problem}</p>{/if}
   <button
     class="drop"
@@ -163,6 +170,12 @@
 </main>
 
 <style>
+  .here {
+    margin-bottom: 14px;
+    display: flex;
+    gap: 12px;
+    align-items: baseline;
+  }
   main {
     width: min(1060px, calc(100vw - 60px));
     height: 100%;
