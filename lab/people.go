@@ -2,7 +2,6 @@ package lab
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
@@ -13,9 +12,6 @@ import (
 	"yugen/people"
 	"yugen/store"
 )
-
-// PersonAction marks rows of the record that tell of people and of coming in.
-const PersonAction = "people"
 
 // ErrNotThem says that a name and a password do not belong together; which of them is wrong is not told.
 var ErrNotThem = errors.New("this name and password do not belong together")
@@ -51,7 +47,7 @@ type PersonAsked struct {
 // SigningIn tells whether people sign in here; alone is who works where they do not.
 func (l *Lab) SigningIn(ctx context.Context) (on bool, err error) {
 	err = l.store.Read(ctx, func(t *store.Tx) error {
-		value, err := t.Setting("sign-in")
+		value, err := t.Setting(store.SignIn)
 		on = value == "on"
 		return err
 	})
@@ -61,7 +57,7 @@ func (l *Lab) SigningIn(ctx context.Context) (on bool, err error) {
 // LetPeopleSignIn turns signing in on or off. It needs a keeper who may come in, so that nobody is locked out.
 func (l *Lab) LetPeopleSignIn(ctx context.Context, on bool, who string) error {
 	return l.store.Write(ctx, func(t *store.Tx) error {
-		before, err := t.Setting("sign-in")
+		before, err := t.Setting(store.SignIn)
 		now := map[bool]string{true: "on", false: "off"}[on]
 		if err != nil || before == now || before == "" && !on {
 			return err
@@ -71,10 +67,10 @@ func (l *Lab) LetPeopleSignIn(ctx context.Context, on bool, who string) error {
 				return errors.Join(err, refuse("nobody could let others in: make the first keeper with 'yugen people add NAME --role keeper'"))
 			}
 		}
-		if err := t.PutSetting("sign-in", now); err != nil {
+		if err := t.PutSetting(store.SignIn, now); err != nil {
 			return err
 		}
-		_, err = t.Record(store.Change{Who: who, Action: PersonAction, Subject: "people sign in: " + now, Before: before, After: now})
+		_, err = t.Record(store.Change{Who: who, Action: store.PersonAction, Subject: "people sign in: " + now, Before: before, After: store.SignIn + " " + now})
 		return err
 	})
 }
@@ -146,23 +142,11 @@ func rolesInWords(list []people.Role) string {
 	return strings.Join(words, ", ")
 }
 
-// personState is what the record says of a person.
-type personState struct {
-	Name   string        `json:"name"`
-	Roles  []people.Role `json:"roles"`
-	Closed bool          `json:"closed,omitempty"`
-}
-
-func recordedAs(p store.KeptPerson) string {
-	text, _ := json.Marshal(personState{p.Name, p.Roles, p.ClosedAt != nil})
-	return string(text)
-}
-
 func recordPerson(t *store.Tx, p store.KeptPerson, who, what, before string) error {
 	if err := t.PutPerson(p); err != nil {
 		return err
 	}
-	_, err := t.Record(store.Change{Who: who, Action: PersonAction, Subject: p.Name + " " + what, Before: before, After: recordedAs(p)})
+	_, err := t.Record(store.Change{Who: who, Action: store.PersonAction, Subject: p.Name + " " + what, Before: before, After: p.Recorded()})
 	return err
 }
 
@@ -177,7 +161,7 @@ func (l *Lab) ChangePerson(ctx context.Context, id string, asked PersonAsked, wh
 		if err != nil {
 			return err
 		}
-		before, what := recordedAs(p), []string{}
+		before, what := p.Recorded(), []string{}
 		full := asked
 		if len(full.Roles) == 0 {
 			full.Roles = p.Roles
@@ -252,7 +236,7 @@ func (l *Lab) SignIn(ctx context.Context, name, password string) (store.KeptPers
 		if fits {
 			says = "signed in"
 		}
-		_, err := t.Record(store.Change{Who: who, Action: PersonAction, Subject: says})
+		_, err := t.Record(store.Change{Who: who, Action: store.PersonAction, Subject: says})
 		return err
 	})
 	if err == nil && !fits {
@@ -321,7 +305,7 @@ func (l *Lab) SignedOut(ctx context.Context, a people.Actor, everywhere bool) er
 				return err
 			}
 		}
-		_, err := t.Record(store.Change{Who: a.Name, Action: PersonAction, Subject: says})
+		_, err := t.Record(store.Change{Who: a.Name, Action: store.PersonAction, Subject: says})
 		return err
 	})
 }

@@ -54,7 +54,7 @@ func TestPeopleSignIn(t *testing.T) {
 	var says []string
 	if err := l.store.Read(ctx, func(tx *store.Tx) error {
 		return tx.EachChange(func(c store.Change) error {
-			if c.Action == PersonAction {
+			if c.Action == store.PersonAction {
 				says = append(says, c.Who+": "+c.Subject)
 			}
 			if strings.Contains(c.Before+c.After, "argon2") {
@@ -182,5 +182,39 @@ func TestTokensActForTheirPeople(t *testing.T) {
 	}
 	if _, err := l.ByToken(ctx, k.Text); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("it has ended: %v", err)
+	}
+}
+
+// Who gives themselves a role past the record is found, as is a token that lasts longer, somebody let in by nobody, and signing in turned off.
+func TestPeopleChangedPastTheRecordAreFound(t *testing.T) {
+	dir := t.TempDir()
+	s, err := store.Open(t.Context(), dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	l := New(s)
+	keeper := must[Person](t)(l.AddPerson(t.Context(), PersonAsked{Name: "L. Ferreira", Roles: []people.Role{people.Keeper}, Password: morning}, "console"))
+	must[ShownToken](t)(l.NewToken(t.Context(), people.Actor{ID: keeper.ID, Name: keeper.Name, Roles: keeper.Roles}, TokenAsked{"copies", []people.Right{people.Look}, 3}))
+	if err := l.LetPeopleSignIn(t.Context(), true, "console"); err != nil {
+		t.Fatal(err)
+	}
+	l.Close()
+	if err := s.Close(); err != nil {
+		t.Fatal(err)
+	}
+	if wrong := found(t, dir); len(wrong) > 0 {
+		t.Fatalf("untouched: %v", wrong)
+	}
+	for how, want := range map[string]string{
+		`UPDATE people SET roles = '["keeper","reviewer"]'`:            "What L. Ferreira may do",
+		"UPDATE people SET closed_at = made_at":                        "What L. Ferreira may do",
+		"UPDATE tokens SET ends_at = '2099-01-01T00:00:00.000000000Z'": "The token for copies",
+		"DELETE FROM tokens":                                           "of which the record tells are missing: 1",
+		"INSERT INTO people SELECT id || 'x', 'Ghost', roles, password, made_at, closed_at, last_here, failures, wait_until, generation FROM people": "What Ghost may do",
+		"UPDATE settings SET value = 'off'": "Whether people sign in",
+	} {
+		if wrong := strings.Join(found(t, altered(t, dir, how)), " "); !strings.Contains(wrong, want) {
+			t.Errorf("%s: found %q, want %q", how, wrong, want)
+		}
 	}
 }

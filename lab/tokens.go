@@ -87,7 +87,7 @@ func (l *Lab) NewToken(ctx context.Context, a people.Actor, asked TokenAsked) (o
 			return err
 		}
 		out = ShownToken{ID: k.ID, Name: k.Name, Person: a.Name, Rights: k.Rights, EndsAt: k.EndsAt, Text: text}
-		_, err := t.Record(store.Change{Who: a.Name, Action: PersonAction, Subject: fmt.Sprintf("a token for %s, until %s", k.Name, k.EndsAt.Format("2 January 2006"))})
+		_, err := t.Record(store.Change{Who: a.Name, Action: store.PersonAction, Subject: fmt.Sprintf("a token for %s, until %s", k.Name, k.EndsAt.Format("2 January 2006")), After: k.Recorded()})
 		return err
 	})
 	return out, err
@@ -113,7 +113,7 @@ func (l *Lab) EndToken(ctx context.Context, a people.Actor, id string) error {
 		if err := t.PutToken(list[k]); err != nil {
 			return err
 		}
-		_, err = t.Record(store.Change{Who: a.Name, Action: PersonAction, Subject: "the token for " + list[k].Name + " has ended"})
+		_, err = t.Record(store.Change{Who: a.Name, Action: store.PersonAction, Subject: "the token for " + list[k].Name + " has ended", After: list[k].Recorded()})
 		return err
 	})
 }

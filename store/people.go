@@ -22,6 +22,23 @@ type KeptPerson struct {
 	Generation int // sessions of another one have ended
 }
 
+// PersonAction marks rows of the record that tell of people, of tokens and of coming in.
+const PersonAction = "people"
+
+// SignIn is the setting that says whether people sign in: on or off.
+const SignIn = "sign-in"
+
+// Recorded is what the record says of a person.
+func (p KeptPerson) Recorded() string {
+	text, _ := json.Marshal(struct { // of plain words, which always have a form
+		Person string        `json:"person"`
+		Name   string        `json:"name"`
+		Roles  []people.Role `json:"roles"`
+		Closed bool          `json:"closed"`
+	}{p.ID, p.Name, p.Roles, p.ClosedAt != nil})
+	return string(text)
+}
+
 const personColumns = "id, name, roles, password, made_at, closed_at, last_here, failures, wait_until, generation"
 
 func scanPerson(scan func(...any) error) (KeptPerson, error) {
@@ -98,6 +115,18 @@ type Token struct {
 	MadeAt   time.Time
 	EndsAt   time.Time
 	LastUsed *time.Time
+}
+
+// Recorded is what the record says of a token.
+func (k Token) Recorded() string {
+	text, _ := json.Marshal(struct {
+		Token  string         `json:"token"`
+		Person string         `json:"of"`
+		Name   string         `json:"name"`
+		Rights []people.Right `json:"rights"`
+		Ends   string         `json:"ends"`
+	}{k.ID, k.PersonID, k.Name, k.Rights, stamp(k.EndsAt)})
+	return string(text)
 }
 
 // Tokens are those of everybody, the newest first.

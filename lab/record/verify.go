@@ -114,12 +114,13 @@ type recorded struct {
 	batches  map[string]*replayed
 	versions map[string]string // hashes by id
 	traces   map[string]int    // how many are kept of each raw file
+	entrance entrance
 	wrong    []string
 }
 
 // checkRecorded replays the record and compares.
 func checkRecorded(t *store.Tx) ([]string, error) {
-	r := recorded{batches: map[string]*replayed{}, versions: map[string]string{}, traces: map[string]int{}}
+	r := recorded{batches: map[string]*replayed{}, versions: map[string]string{}, traces: map[string]int{}, entrance: entrance{people: map[string]string{}, tokens: map[string]string{}}}
 	files, err := t.TraceFiles()
 	if err != nil {
 		return nil, err
@@ -128,6 +129,9 @@ func checkRecorded(t *store.Tx) ([]string, error) {
 		r.traces[f.RawHash] = f.Traces
 	}
 	if err := t.EachChange(r.see); err != nil {
+		return nil, err
+	}
+	if err := r.checkEntrance(t); err != nil {
 		return nil, err
 	}
 	hashes, err := t.VersionHashes()
@@ -169,6 +173,7 @@ func (r *recorded) say(format string, args ...any) {
 // see takes one row of the record.
 func (r *recorded) see(c store.Change) error {
 	if c.BatchID == "" {
+		r.entrance.see(c)
 		return nil
 	}
 	b := r.batches[c.BatchID]
