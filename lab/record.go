@@ -2,13 +2,78 @@ package lab
 
 import (
 	"context"
+	"encoding/csv"
+	"fmt"
+	"io"
+	"strconv"
+	"strings"
+	"time"
 
 	"yugen/lab/record"
+	"yugen/report"
+	"yugen/store"
 )
 
 // Record lists the newest changes of a batch with what each of them set.
 func (l *Lab) Record(ctx context.Context, batchID string) ([]record.Row, error) {
 	return record.Rows(ctx, l.store, batchID)
+}
+
+// RecordPage is a piece of the record that was looked for.
+type RecordPage struct {
+	Rows    []record.Row `json:"rows"` // the newest first
+	More    bool         `json:"more"` // there are older ones
+	Who     []string     `json:"who"`  // all that the record tells of
+	Actions []string     `json:"actions"`
+}
+
+// recordPiece is how many rows come at once.
+const recordPiece = 200
+
+// FindRecord looks for rows of the record before one of them; 0 begins at the newest.
+func (l *Lab) FindRecord(ctx context.Context, wanted store.Wanted, before int64) (RecordPage, error) {
+	rows, err := record.Find(ctx, l.store, wanted, before, recordPiece+1)
+	if err != nil {
+		return RecordPage{}, err
+	}
+	page := RecordPage{Rows: rows[:min(recordPiece, len(rows))], More: len(rows) > recordPiece}
+	err = l.store.Read(ctx, func(t *store.Tx) error {
+		page.Who, page.Actions, err = t.RecordWords()
+		return err
+	})
+	return page, err
+}
+
+// RecordCSV writes all rows that are looked for, the newest first.
+func (l *Lab) RecordCSV(ctx context.Context, wanted store.Wanted, to io.Writer) error {
+	w := csv.NewWriter(to)
+	if err := w.Write([]string{"row", "at", "who", "kind_of_actor", "from_where", "clock", "batch", "kind", "what", "differences", "why"}); err != nil {
+		return err
+	}
+	for before := int64(0); ; {
+		rows, err := record.Find(ctx, l.store, wanted, before, recordPiece)
+		if err != nil {
+			return err
+		}
+		for _, r := range rows {
+			var differences []string
+			for _, d := range r.Differences {
+				differences = append(differences, fmt.Sprintf("%s: %s → %s", d.What, d.Before, d.After))
+			}
+			line := []string{strconv.FormatInt(r.Seq, 10), r.At.UTC().Format(time.RFC3339Nano), r.Who, string(r.Actor), r.Place, r.Clock, r.Batch, r.Action, r.Subject, strings.Join(differences, "; "), r.Why}
+			for k := range line {
+				line[k] = report.Harmless(line[k])
+			}
+			if err := w.Write(line); err != nil {
+				return err
+			}
+			before = r.Seq
+		}
+		w.Flush()
+		if w.Error() != nil || len(rows) < recordPiece {
+			return w.Error()
+		}
+	}
 }
 
 // Verify checks everything that is kept; see record.Verify.

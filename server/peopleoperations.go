@@ -1,10 +1,16 @@
 package server
 
 import (
+	"fmt"
 	"net/http"
+	"strconv"
+	"time"
+
+	"github.com/labstack/echo/v5"
 
 	"yugen/lab"
 	"yugen/people"
+	"yugen/store"
 )
 
 // SigningIn is a name with its password.
@@ -31,7 +37,42 @@ func (s *server) staff(c *call) (any, error) {
 	return Staff{list, people.Table, people.Roles}, err
 }
 
-// peopleOperations are about who may come in.
+var recordQuery = []string{"who", "kind", "batch", "words", "from", "to"}
+
+// wanted reads what is looked for in the record.
+func wanted(c *echo.Context) (store.Wanted, error) {
+	w := store.Wanted{BatchID: c.QueryParam("batch"), Who: c.QueryParam("who"), Action: c.QueryParam("kind"), Words: c.QueryParam("words")}
+	if len(w.Words) > maxWords {
+		return w, problem{Status: http.StatusBadRequest, Detail: fmt.Sprintf("words are at most %d bytes.", maxWords)}
+	}
+	for name, into := range map[string]*time.Time{"from": &w.From, "to": &w.To} {
+		text := c.QueryParam(name)
+		if text == "" {
+			continue
+		}
+		var err error
+		if *into, err = time.Parse(time.RFC3339, text); err != nil {
+			return w, problem{Status: http.StatusBadRequest, Detail: name + " is a time as 2026-04-05T09:00:00Z."}
+		}
+	}
+	return w, nil
+}
+
+// maxWords bounds what is looked for in the record.
+const maxWords = 200
+
+// recordCSV writes what is found of the record as it comes.
+func (s *server) recordCSV(c *echo.Context) error {
+	w, err := wanted(c)
+	if err != nil {
+		return err
+	}
+	attach(c, "record.csv")
+	c.Response().Header().Set("Content-Type", "text/csv; charset=utf-8")
+	return s.lab.RecordCSV(c.Request().Context(), w, c.Response())
+}
+
+// peopleOperations are about who may come in, and who did what.
 func (s *server) peopleOperations() []operation {
 	return []operation{
 		{http.MethodGet, "/session", "session", "Who one is here, and what one may do", nil, nil, Myself{}, func(c *call, _ any) (any, error) {
@@ -49,6 +90,19 @@ func (s *server) peopleOperations() []operation {
 				return nil, err
 			}
 			return s.signIn(c, c.actor.Name, b.Next)
+		}},
+		{http.MethodGet, "/record", "findRecord", "Rows of the record by person, kind, batch, words and time, the newest first; before asks for those before a row", append(recordQuery, "before"), nil, lab.RecordPage{}, func(c *call, _ any) (any, error) {
+			w, err := wanted(c.Context)
+			if err != nil {
+				return nil, err
+			}
+			before := int64(0)
+			if text := c.QueryParam("before"); text != "" {
+				if before, err = strconv.ParseInt(text, 10, 64); err != nil || before < 1 {
+					return nil, problem{Status: http.StatusBadRequest, Detail: "before is the number of a row."}
+				}
+			}
+			return s.lab.FindRecord(c.Request().Context(), w, before)
 		}},
 		{http.MethodGet, "/people", "people", "Who may come in, and what the roles may do", nil, nil, Staff{}, func(c *call, _ any) (any, error) { return s.staff(c) }},
 		{http.MethodPost, "/people", "addPerson", "Let somebody in", nil, &lab.PersonAsked{}, Staff{}, func(c *call, body any) (any, error) {

@@ -22,6 +22,8 @@ type Row struct {
 	Actor       store.Actor  `json:"actor"`
 	Place       string       `json:"place,omitempty"`
 	Clock       string       `json:"clock,omitempty"`
+	BatchID     string       `json:"batch_id"`
+	Batch       string       `json:"batch"`
 	Action      string       `json:"action"`
 	Subject     string       `json:"subject"`
 	Why         string       `json:"why"`
@@ -45,42 +47,27 @@ const (
 
 // Rows lists the newest changes of a batch with what each of them set.
 func Rows(ctx context.Context, from *store.Store, batchID string) ([]Row, error) {
+	return Find(ctx, from, store.Wanted{BatchID: batchID}, 0, Shown)
+}
+
+// Find lists rows of the record, the newest first, with what each of them set: at most limit of those before a row; 0 begins at the newest.
+func Find(ctx context.Context, from *store.Store, wanted store.Wanted, before int64, limit int) ([]Row, error) {
 	rows := []Row{}
 	err := from.Read(ctx, func(t *store.Tx) error {
-		list, err := t.Changes(batchID, Shown)
+		list, err := t.FindChanges(wanted, before, limit)
 		if err != nil {
 			return err
 		}
-		b, err := t.Batch(batchID)
-		if err != nil {
-			return err
-		}
-		names := recordNames{injections: map[string]string{}, versions: map[string]store.Version{}, t: t}
-		for i, in := range b.Injections { // with its place in the run, which tells replicates apart
-			names.injections[in.ID] = fmt.Sprintf("%d %s", i+1, in.Name)
-		}
-		for _, c := range list { // those that were removed since
-			for _, text := range []string{c.Before, c.After} {
-				var s change.State
-				if json.Unmarshal([]byte(text), &s) == nil {
-					for _, in := range s.Back {
-						if names.injections[in.ID] == "" {
-							names.injections[in.ID] = in.Name
-						}
-					}
-				}
-			}
-		}
+		batches := map[string]recordNames{}
 		for _, c := range list {
-			r := Row{c.Seq, c.At, c.Who, c.Actor, c.Place, c.Clock, c.Action, c.Subject, c.Why, []Difference{}, 0}
-			var before, after change.State
-			if json.Unmarshal([]byte(c.Before), &before) == nil && json.Unmarshal([]byte(c.After), &after) == nil {
-				if r.Differences, err = names.differences(before, after); err != nil {
+			if _, known := batches[c.BatchID]; !known {
+				if batches[c.BatchID], err = namesOf(t, c.BatchID, list); err != nil {
 					return err
 				}
 			}
-			if extra := len(r.Differences) - differencesShown; extra > 0 {
-				r.Differences, r.More = r.Differences[:differencesShown], extra
+			r, err := batches[c.BatchID].row(c)
+			if err != nil {
+				return err
 			}
 			rows = append(rows, r)
 		}
@@ -89,8 +76,53 @@ func Rows(ctx context.Context, from *store.Store, batchID string) ([]Row, error)
 	return rows, err
 }
 
+// namesOf are what injections and versions of a batch are called, those that were removed since, too.
+func namesOf(t *store.Tx, batchID string, list []store.Change) (recordNames, error) {
+	names := recordNames{injections: map[string]string{}, versions: map[string]store.Version{}, t: t}
+	if batchID == "" {
+		return names, nil
+	}
+	b, err := t.Batch(batchID)
+	if err != nil {
+		return names, err
+	}
+	names.batch = b.Name
+	for i, in := range b.Injections { // with its place in the run, which tells replicates apart
+		names.injections[in.ID] = fmt.Sprintf("%d %s", i+1, in.Name)
+	}
+	for _, c := range list {
+		for _, text := range []string{c.Before, c.After} {
+			var s change.State
+			if c.BatchID == batchID && json.Unmarshal([]byte(text), &s) == nil {
+				for _, in := range s.Back {
+					if names.injections[in.ID] == "" {
+						names.injections[in.ID] = in.Name
+					}
+				}
+			}
+		}
+	}
+	return names, nil
+}
+
+// row is a change as it is read.
+func (n recordNames) row(c store.Change) (r Row, err error) {
+	r = Row{Seq: c.Seq, At: c.At, Who: c.Who, Actor: c.Actor, Place: c.Place, Clock: c.Clock, BatchID: c.BatchID, Batch: n.batch, Action: c.Action, Subject: c.Subject, Why: c.Why, Differences: []Difference{}}
+	var before, after change.State
+	if json.Unmarshal([]byte(c.Before), &before) == nil && json.Unmarshal([]byte(c.After), &after) == nil {
+		if r.Differences, err = n.differences(before, after); err != nil {
+			return r, err
+		}
+	}
+	if extra := len(r.Differences) - differencesShown; extra > 0 {
+		r.Differences, r.More = r.Differences[:differencesShown], extra
+	}
+	return r, nil
+}
+
 // recordNames are what ids in states are called.
 type recordNames struct {
+	batch      string
 	injections map[string]string
 	versions   map[string]store.Version
 	t          *store.Tx

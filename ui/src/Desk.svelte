@@ -5,6 +5,7 @@
   import Find from "./parts/Find.svelte";
   import AskName from "./parts/AskName.svelte";
   import People from "./people/People.svelte";
+  import Record from "./record/Record.svelte";
   import Shelf from "./parts/shelf/Shelf.svelte";
   import Scroll from "./parts/Scroll.svelte";
   import TopBar from "./parts/TopBar.svelte";
@@ -125,6 +126,8 @@
 <Underway />
 {#if place.page === "people"}
   <People />
+{:else if place.page === "record"}
+  <Record />
 {:else if place.batch === "" || batchQuery.isError}
   <Shelf problem={batchQuery.isError ? batchQuery.error.message : ""} />
 {:else}

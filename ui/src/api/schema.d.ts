@@ -2296,6 +2296,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Rows of the record by person, kind, batch, words and time, the newest first; before asks for those before a row */
+        get: operations["findRecord"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/record.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Rows of the record by person, kind, batch, words and time, as CSV */
+        get: operations["recordCSV"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -3830,11 +3864,19 @@ export interface components {
             rows: components["schemas"]["ReadingsRow"][];
             unit: string;
         };
+        RecordPage: {
+            actions: string[];
+            more: boolean;
+            rows: components["schemas"]["RecordRow"][];
+            who: string[];
+        };
         RecordRow: {
             action: string;
             /** @enum {string} */
             actor: "" | "person" | "program";
             at: string;
+            batch: string;
+            batch_id: string;
             clock?: string;
             differences: components["schemas"]["Difference"][];
             more: number;
@@ -9619,6 +9661,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReadingsTable"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    findRecord: {
+        parameters: {
+            query?: {
+                who?: string;
+                kind?: string;
+                batch?: string;
+                words?: string;
+                from?: string;
+                to?: string;
+                before?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Rows of the record by person, kind, batch, words and time, the newest first; before asks for those before a row */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordPage"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recordCSV: {
+        parameters: {
+            query?: {
+                who?: string;
+                kind?: string;
+                batch?: string;
+                words?: string;
+                from?: string;
+                to?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Rows of the record by person, kind, batch, words and time, as CSV */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
                 };
             };
             /** @description What is wrong and what to do */

@@ -30,9 +30,12 @@ type Query = {
   layout?: string;
 };
 
+/** Pages of the installation, besides the shelf. */
+type Page = "" | "people" | "record";
+
 class Place {
   /** A page of the installation, besides the shelf. */
-  page = $state<"" | "people">("");
+  page = $state<Page>("");
   batch = $state("");
   station = $state<Station>("batch");
   query = $state<Query>({});
@@ -44,14 +47,14 @@ class Place {
 
   private read() {
     const [batch = "", station = ""] = location.pathname.split("/").slice(1);
-    this.page = batch === "people" ? "people" : "";
+    this.page = batch === "people" || batch === "record" ? batch : "";
     this.batch = this.page ? "" : batch;
     this.station = (stations as readonly string[]).includes(station) ? (station as Station) : "batch";
     this.query = Object.fromEntries(new URLSearchParams(location.search));
   }
 
   /** Goes to the shelf, or to a page beside it. */
-  home(page: "" | "people" = "") {
+  home(page: Page = "") {
     history.pushState(null, "", `/${page}`);
     this.read();
   }

@@ -142,6 +142,7 @@
         <label class="chk put"><input type="checkbox" bind:checked={away} />{put} put away</label>
       {/if}
       <p class="keep">
+        <button class="lnk" title="Who did what, when and why" onclick={() => place.home("record")}>Record</button>
         <button class="lnk" disabled={doing !== ""} onclick={() => keep("backup")}
           >{doing === "backup" ? "Backing up …" : "Back everything up"}</button
         >
