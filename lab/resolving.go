@@ -65,7 +65,9 @@ type ResolvedStretch struct {
 	Given     int     `json:"given"`     // how many a person said; 0 is found by itself
 	Explained float64 `json:"explained"`
 	Doubtful  bool    `json:"doubtful"`
-	Message   string  `json:"message,omitempty"`
+	// Doubts are those about the stretch as a whole, as what stays unexplained.
+	Doubts  []string `json:"doubts"`
+	Message string   `json:"message,omitempty"`
 }
 
 // ResolvedRow is one compound over all samples.
@@ -174,7 +176,7 @@ func (l *Lab) Resolving(ctx context.Context, batchID string, hits int) (WholeBat
 	defer w.mu.Unlock()
 	out.Running, out.ByHand = w.now != "", len(asked.Stretches) > 0
 	for k, s := range asked.cuts(w) {
-		one := ResolvedStretch{Stretch: s, State: "waiting", Given: asked.Numbers[stretchKey(s)]}
+		one := ResolvedStretch{Stretch: s, State: "waiting", Doubts: []string{}, Given: asked.Numbers[stretchKey(s)]}
 		piece, done := w.done[pieceKey(s, one.Given)]
 		switch {
 		case done && piece.err != "":
@@ -186,6 +188,11 @@ func (l *Lab) Resolving(ctx context.Context, batchID string, hits int) (WholeBat
 				return out, err
 			}
 			one.Compounds = len(rows)
+			for _, d := range piece.result.Doubts {
+				if d != resolving.MinorsMissed {
+					one.Doubts, one.Doubtful = append(one.Doubts, d), len(rows) > 0
+				}
+			}
 			for i := range rows {
 				rows[i].Hits = rows[i].Hits[:min(len(rows[i].Hits), max(1, hits))]
 				rows[i].Aside = slices.Contains(asked.Aside, asideKey(s, piece.result.Components[rows[i].Component]))
@@ -197,7 +204,29 @@ func (l *Lab) Resolving(ctx context.Context, batchID string, hits int) (WholeBat
 		}
 		out.Stretches = append(out.Stretches, one)
 	}
+	out.doubtTwins()
 	return out, nil
+}
+
+// doubtTwins says where two compounds bear one name.
+func (b *WholeBatch) doubtTwins() {
+	first := map[string]int{}
+	for k, r := range b.Rows {
+		key := strings.ToLower(r.Name)
+		if r.Name == "" || r.Aside {
+			continue
+		}
+		other, twice := first[key]
+		if !twice {
+			first[key] = k
+			continue
+		}
+		for _, pair := range [][2]int{{k, other}, {other, k}} {
+			one := &b.Rows[pair[0]]
+			one.Doubts = append(one.Doubts, fmt.Sprintf("%s stands at %.2f min, too: two compounds of one name.", r.Name, b.Rows[pair[1]].ApexMin))
+			b.Stretches[one.Stretch].Doubtful = true
+		}
+	}
 }
 
 // overlayPoints is how many points of each injection are drawn over the run.

@@ -272,3 +272,17 @@ func TestAmountsBearTheirUncertainty(t *testing.T) {
 		}
 	}
 }
+
+// Two compounds that bear one name say so, both of them; one that is left out does not count.
+func TestTwoCompoundsOfOneNameAreDoubted(t *testing.T) {
+	w := WholeBatch{Stretches: make([]ResolvedStretch, 3), Rows: []ResolvedRow{
+		{Name: "Linalool", ApexMin: 12.29}, {Name: "linalool", Stretch: 2, ApexMin: 12.9}, {Name: "Nonanal", Stretch: 1}, {Name: "Nonanal", Stretch: 1, Aside: true}, {}, {},
+	}}
+	w.doubtTwins()
+	if len(w.Rows[0].Doubts) != 1 || !strings.Contains(w.Rows[0].Doubts[0], "at 12.90 min, too") || len(w.Rows[1].Doubts) != 1 || !strings.Contains(w.Rows[1].Doubts[0], "at 12.29 min, too") {
+		t.Errorf("%v, %v", w.Rows[0].Doubts, w.Rows[1].Doubts)
+	}
+	if len(w.Rows[2].Doubts)+len(w.Rows[3].Doubts)+len(w.Rows[4].Doubts) > 0 || w.Stretches[1].Doubtful || !w.Stretches[0].Doubtful || !w.Stretches[2].Doubtful {
+		t.Errorf("%+v", w)
+	}
+}

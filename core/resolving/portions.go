@@ -304,6 +304,9 @@ func furthest(own, other, information []float64) float64 {
 	return low
 }
 
+// MinorsMissed is what holds of every stretch.
+const MinorsMissed = "Minors below 1 % may be missed."
+
 // doubt says in words what is not sure.
 func (r *Result) doubt() {
 	for i := range r.Components {
@@ -332,6 +335,6 @@ func (r *Result) doubt() {
 		r.Doubts = append(r.Doubts, fmt.Sprintf("%.1f %% of the signal stays unexplained, most of it near %.2f min.", 100*left, r.LeftAtMin))
 	}
 	if len(r.Components) > 0 {
-		r.Doubts = append(r.Doubts, "Minors below 1 % may be missed.")
+		r.Doubts = append(r.Doubts, MinorsMissed)
 	}
 }

@@ -3983,6 +3983,7 @@ export interface components {
         ResolvedStretch: {
             compounds: number;
             doubtful: boolean;
+            doubts: string[];
             explained: number;
             from_min: number;
             given: number;

@@ -16,6 +16,7 @@
   const row = $derived(w?.rows.find((r) => r.stretch === whole.stretch && r.component === whole.component));
   const compounds = $derived(d?.components.filter((o) => !o.background).length ?? 0);
   const doubtful = $derived((w?.rows ?? []).filter((r) => r.doubts.length > 0 && !r.aside));
+  const quiet = $derived(doubtful.length === 0 && !w?.stretches.some((s) => s.doubts.length));
   const shares = $derived(d?.explained_by ?? []);
   let wide = $state(270);
   const tall = 76;
@@ -151,6 +152,7 @@
             : ""}</span
         >
       </p>
+      <p class="fact"><span>Of the signal here</span><span class="num">{fixed(100 * c.explained, 1)} %</span></p>
       {#each [...new Set([...c.doubts, ...(row?.doubts ?? [])])] as o (o)}<p class="att doubt">{o}</p>{/each}
       {#if c.cut_in_two && compounds > 1}<p class="note">
           <button
@@ -196,7 +198,12 @@
       >
       {r.doubts[0]}
     </p>
-  {:else}<p class="note">{w?.rows.length ? "Nothing here wants your eyes." : "Nothing is resolved yet."}</p>{/each}
+  {/each}
+  {#each w?.stretches ?? [] as s, k (k)}{#each s.doubts as o (o)}<p class="doubt">
+        <button class="lnk" title="Looks at it" onclick={() => whole.choose(k)}>Stretch {k + 1}</button>
+        {o}
+      </p>{/each}{/each}
+  {#if quiet}<p class="note">{w?.rows.length ? "Nothing here wants your eyes." : "Nothing is resolved yet."}</p>{/if}
 </section>
 
 <style>
