@@ -189,8 +189,8 @@ func (l *Lab) Resolving(ctx context.Context, batchID string, hits int) (WholeBat
 			}
 			one.Compounds = len(rows)
 			for _, d := range piece.result.Doubts {
-				if d != resolving.MinorsMissed {
-					one.Doubts, one.Doubtful = append(one.Doubts, d), len(rows) > 0
+				if d != resolving.MinorsMissed && len(rows) > 0 { // that there is nothing is no doubt
+					one.Doubts, one.Doubtful = append(one.Doubts, d), true
 				}
 			}
 			for i := range rows {
