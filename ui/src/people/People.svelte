@@ -2,11 +2,10 @@
   // Who may come in, and what they may do: a plain table of people, one of roles, and tokens for scripts.
   import { createQuery } from "@tanstack/svelte-query";
   import Foot from "../parts/Foot.svelte";
-  import Logo from "../parts/Logo.svelte";
+  import PageBar from "../parts/PageBar.svelte";
   import { count, missing } from "../look/number";
   import { ask } from "../state/ask";
   import { keys } from "../state/keys.svelte";
-  import { place } from "../state/place.svelte";
   import { session } from "../state/session.svelte";
   import PeopleSide from "./PeopleSide.svelte";
   import { people } from "./people.svelte";
@@ -40,15 +39,7 @@
 
 <svelte:window onkeydown={along} />
 <div class="page">
-  <header>
-    <a class="wm" href="/" title="All studies (Alt 0)" aria-label="Yugen, all studies" onclick={(e) => (e.preventDefault(), place.home())}
-      ><Logo /><span class="yu">Yugen</span></a
-    >
-    <span class="note">{staff ? count(staff.people.length, "person", "people") : ""}</span>
-    <span class="me"
-      >{session.me?.name ?? ""} <button class="lnk" title="Ends this session" onclick={() => session.signOut()}>Sign out</button></span
-    >
-  </header>
+  <PageBar><span class="note">{staff ? count(staff.people.length, "person", "people") : ""}</span></PageBar>
   <div class="stage">
     <main class="main">
       {#if query.isError}<p class="att" role="alert">{query.error.message}</p>
@@ -112,28 +103,6 @@
     display: grid;
     grid-template-rows: 41px minmax(0, 1fr);
     height: 100%;
-  }
-  header {
-    display: flex;
-    gap: 16px;
-    align-items: center;
-    padding: 0 16px;
-    border-bottom: 1px solid var(--mist-1);
-  }
-  .wm {
-    color: var(--ink);
-    display: flex;
-    gap: 8px;
-    align-items: center;
-  }
-  .yu {
-    font: 500 20px/1 var(--f-read);
-  }
-  .me {
-    margin-left: auto;
-    display: flex;
-    gap: 12px;
-    align-items: baseline;
   }
   .main {
     padding: 8px 16px;

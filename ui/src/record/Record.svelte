@@ -3,7 +3,7 @@
   import { createInfiniteQuery, createQuery } from "@tanstack/svelte-query";
   import { answer, api, type RecordRow } from "../api/client";
   import Foot from "../parts/Foot.svelte";
-  import Logo from "../parts/Logo.svelte";
+  import PageBar from "../parts/PageBar.svelte";
   import Side from "../parts/Side.svelte";
   import { missing } from "../look/number";
   import { ask } from "../state/ask";
@@ -99,12 +99,7 @@
 
 <svelte:window onkeydown={arrows} />
 <div class="page">
-  <header>
-    <a class="wm" href="/" title="All studies (Alt 0)" aria-label="Yugen, all studies" onclick={(e) => (e.preventDefault(), place.home())}
-      ><Logo /><span class="yu">Yugen</span></a
-    >
-    {#if session.signsIn}<span class="me">{session.me?.name}</span>{/if}
-  </header>
+  <PageBar />
   <div class="band">
     <label
       >Who<select class="field" bind:value={who} title="Who did it"
@@ -243,25 +238,6 @@
     display: grid;
     grid-template-rows: 41px auto minmax(0, 1fr);
     height: 100%;
-  }
-  header {
-    display: flex;
-    gap: 16px;
-    align-items: center;
-    padding: 0 16px;
-    border-bottom: 1px solid var(--mist-1);
-  }
-  .wm {
-    color: var(--ink);
-    display: flex;
-    gap: 8px;
-    align-items: center;
-  }
-  .yu {
-    font: 500 20px/1 var(--f-read);
-  }
-  .me {
-    margin-left: auto;
   }
   .band {
     display: flex;
