@@ -138,8 +138,7 @@
       {#if query.isError}<p class="att" role="alert">{query.error.message}</p>
       {:else if !first}<p class="note">Reading the record …</p>
       {:else if rows.length === 0}<p class="none">
-          No entry.{#if filters.length}
-            Take a filter off:
+          <span>No entry.</span>{#if filters.length}<span>Take a filter off:</span>
             {#each filters as f (f.word)}<button class="lnk" title="Takes this filter off" onclick={f.off}>{f.word}</button>{/each}{/if}
         </p>
       {:else}
