@@ -38,7 +38,7 @@ func TestAWholeBatchIsResolved(t *testing.T) {
 	d.text("[aria-label='The stretch'] button", "join with the next")
 	d.until("one stretch of two", `document.querySelectorAll(".ruler .count").length === 16 && document.querySelectorAll("[aria-label=Resolved] .part").length === 3 && document.querySelector(".line").innerText.includes("cut by hand")`)
 	d.text("[aria-label='The stretch'] button", "as proposed")
-	d.until("as proposed", `document.querySelectorAll(".ruler .count").length === 17`)
+	d.until("as proposed, with its two components", `document.querySelectorAll(".ruler .count").length === 17 && document.querySelectorAll("[aria-label=Resolved] .part").length === 2`)
 	d.text("[aria-label='The stretch'] button", "ask the shift-tolerant model, too")
 	d.until("the second opinion", `document.querySelector("[aria-label='The stretch']").innerText.includes("The shift-tolerant model comes to the same")`)
 	d.text(".bar button", "± %")
