@@ -21,7 +21,7 @@ const (
 	salt    = 16
 )
 
-// Of passwords; no rule wants signs of several kinds (NIST SP 800-63B, 5.1.1.2).
+// Of passwords; no rule wants signs of several kinds (OWASP ASVS 5.0, 6.2.5).
 const (
 	LeastSigns = 12
 	mostBytes  = 512
