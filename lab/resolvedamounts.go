@@ -108,5 +108,5 @@ func likeProfile(stack resolving.Stack, c resolving.Component, a, b int) float64
 		}
 		moved[i] = c.Samples[b].Profile[at]
 	}
-	return cosineOf(c.Samples[a].Profile, moved)
+	return resolving.Cosine(c.Samples[a].Profile, moved)
 }

@@ -30,10 +30,10 @@ func (l *Lab) keptPieces(ctx context.Context, w *wholeBatch) error {
 	})
 }
 
-// keep holds a resolved stretch and stores it. Where it cannot be stored it is still held, and that is said.
+// keepPiece holds a resolved stretch and stores it. Where it cannot be stored it is still held, and that is said.
 func (l *Lab) keepPiece(ctx context.Context, w *wholeBatch, key string, p resolvedPiece) error {
 	w.mu.Lock()
-	if len(w.done) >= maxPieces {
+	if len(w.done) >= store.MostResolved {
 		w.done = map[string]resolvedPiece{}
 	}
 	w.done[key] = p

@@ -3,7 +3,6 @@ package lab
 import (
 	"context"
 	"fmt"
-	"math"
 	"slices"
 
 	"yugen/core/resolving"
@@ -67,7 +66,7 @@ func (o *SecondOpinion) compare(shown, other []resolving.Component, samples int)
 	for _, c := range shown {
 		best, most := -1, -1.0
 		for k, d := range other {
-			if v := cosineOf(c.Spectrum, d.Spectrum); !used[k] && v > most {
+			if v := resolving.Cosine(c.Spectrum, d.Spectrum); !used[k] && v > most {
 				best, most = k, v
 			}
 		}
@@ -94,14 +93,6 @@ func (o *SecondOpinion) compare(shown, other []resolving.Component, samples int)
 	}
 }
 
-func cosineOf(a, b []float64) float64 {
-	ab, aa, bb := 0.0, 0.0, 0.0
-	for k := range a {
-		ab, aa, bb = ab+a[k]*b[k], aa+a[k]*a[k], bb+b[k]*b[k]
-	}
-	return ab / math.Max(math.Sqrt(aa*bb), 1e-300)
-}
-
 // correlationOf is Pearson's, of areas; 1 where they all are the same twice.
 func correlationOf(a, b []resolving.Portion) float64 {
 	area := func(list []resolving.Portion) (out []float64) {
@@ -118,5 +109,5 @@ func correlationOf(a, b []resolving.Portion) float64 {
 	if slices.Equal(x, y) {
 		return 1
 	}
-	return cosineOf(x, y)
+	return resolving.Cosine(x, y)
 }

@@ -410,9 +410,6 @@ func (l *Lab) resolveOne(ctx context.Context, b store.Batch, w *wholeBatch, s re
 	return err
 }
 
-// maxPieces bounds what is held of a batch whose cuts and numbers are tried out; a run is cut into far fewer.
-const maxPieces = 1000
-
 // stack reads the scans of a stretch of all injections.
 func (l *Lab) stack(ctx context.Context, b store.Batch, w *wholeBatch, s resolving.Stretch) (stack resolving.Stack, refused, err error) {
 	runs := make([][]spectra.Scan, len(w.ids))

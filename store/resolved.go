@@ -5,7 +5,10 @@ import "database/sql"
 // Pack makes a document small, before a transaction begins.
 func Pack(document []byte) []byte { return encoder.EncodeAll(document, nil) }
 
-// PutResolved keeps a packed stretch of a batch that was resolved. Those of other inputs go: they can be computed again.
+// MostResolved is how many stretches of a batch are kept: far more than a run is cut into, but cuts and numbers are tried out.
+const MostResolved = 1000
+
+// PutResolved keeps a packed stretch of a batch that was resolved. Those of other inputs go, and the oldest of too many: they can be computed again.
 func (t *Tx) PutResolved(batchID, inputsHash, stretch string, packed []byte) error {
 	if err := t.exec("DELETE FROM resolved WHERE batch_id = ? AND inputs_hash != ?", batchID, inputsHash); err != nil {
 		return err
@@ -17,8 +20,10 @@ func (t *Tx) PutResolved(batchID, inputsHash, stretch string, packed []byte) err
 		}
 		seal = t.signer.sign(resolvedText(batchID, inputsHash, stretch, packed))
 	}
-	return t.exec("INSERT INTO resolved(batch_id, inputs_hash, stretch, document, seal) VALUES (?,?,?,?,?) ON CONFLICT DO UPDATE SET document = excluded.document, seal = excluded.seal",
-		batchID, inputsHash, stretch, packed, seal)
+	if err := t.exec("INSERT OR REPLACE INTO resolved(batch_id, inputs_hash, stretch, document, seal) VALUES (?,?,?,?,?)", batchID, inputsHash, stretch, packed, seal); err != nil {
+		return err
+	}
+	return t.exec("DELETE FROM resolved WHERE batch_id = ? AND rowid <= (SELECT rowid FROM resolved WHERE batch_id = ? ORDER BY rowid DESC LIMIT 1 OFFSET ?)", batchID, batchID, MostResolved)
 }
 
 func resolvedText(batchID, inputsHash, stretch string, document []byte) string {

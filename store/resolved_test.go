@@ -1,6 +1,7 @@
 package store
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 )
@@ -45,5 +46,28 @@ func TestWhatWasResolvedComesBack(t *testing.T) {
 	put("two", "1-2", "other inputs")
 	if text := got("one"); text != "" {
 		t.Errorf("of other inputs there is still %q", text)
+	}
+}
+
+// Cuts and numbers that are tried out do not fill the disk: the oldest go.
+func TestResolvedStretchesAreBounded(t *testing.T) {
+	s := open(t, t.TempDir())
+	id := newBatch(t, s)
+	write(t, s, func(tx *Tx) error {
+		for k := range MostResolved + 3 {
+			if err := tx.PutResolved(id, "one", fmt.Sprint(k), Pack(nil)); err != nil {
+				return err
+			}
+		}
+		return tx.PutResolved(id, "one", "5", Pack(nil)) // anew, so that it is the newest
+	})
+	kept := map[string]bool{}
+	if err := s.Read(t.Context(), func(tx *Tx) error {
+		return tx.Resolved(id, "one", func(stretch string, _ []byte) error { kept[stretch] = true; return nil })
+	}); err != nil {
+		t.Fatal(err)
+	}
+	if len(kept) != MostResolved || kept["0"] || kept["2"] || !kept["5"] || !kept[fmt.Sprint(MostResolved+2)] {
+		t.Errorf("%d are kept", len(kept))
 	}
 }

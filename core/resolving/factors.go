@@ -310,7 +310,8 @@ func (t table) column(a int) []float64 {
 	return out
 }
 
-func cosine(a, b []float64) float64 {
+// Cosine is that of the angle between two lists of one length; 0 where one of them is nothing.
+func Cosine(a, b []float64) float64 {
 	length := math.Sqrt(dot(a, a) * dot(b, b))
 	if !(length > 0) {
 		return 0

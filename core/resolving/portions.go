@@ -269,7 +269,7 @@ func (p *prepared) bands(f factors) []float64 {
 				for j := range own {
 					turned[j] = math.Max(0, own[j]+t*other[j])
 				}
-				out[a] = math.Min(out[a], cosine(own, turned))
+				out[a] = math.Min(out[a], Cosine(own, turned))
 			}
 		}
 	}
@@ -322,7 +322,7 @@ func (r *Result) doubt() {
 		}
 		for j := range r.Components {
 			o := &r.Components[j]
-			if j < i && !o.Background && cosine(c.Spectrum, o.Spectrum) > cutAlike {
+			if j < i && !o.Background && Cosine(c.Spectrum, o.Spectrum) > cutAlike {
 				c.CutInTwo = true
 				c.Doubts = append(c.Doubts, fmt.Sprintf("Its spectrum is that of the component at %.3f min: one compound cut in two?", o.ApexMin))
 			}

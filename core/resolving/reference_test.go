@@ -99,7 +99,7 @@ func against(r Result, pure [][]float64, areas func(compound int) []float64) (co
 	for k, spectrum := range pure {
 		best, most := Component{}, -1.0
 		for _, c := range r.Components {
-			if v := cosine(c.Spectrum, spectrum); !c.Background && v > most {
+			if v := Cosine(c.Spectrum, spectrum); !c.Background && v > most {
 				best, most = c, v
 			}
 		}

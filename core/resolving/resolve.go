@@ -189,7 +189,7 @@ func agreement(a, b factors) float64 {
 	for c := range a.k() {
 		best, most := -1, -1.0
 		for d := range b.k() {
-			if v := cosine(a.spectra.column(c), b.spectra.column(d)); !used[d] && v > most {
+			if v := Cosine(a.spectra.column(c), b.spectra.column(d)); !used[d] && v > most {
 				best, most = d, v
 			}
 		}

@@ -145,7 +145,7 @@ func turned(a, b []float64, cos float64) []float64 {
 		return out
 	}
 	for range 50 {
-		if t := (low + high) / 2; cosine(a, mix(t)) > cos {
+		if t := (low + high) / 2; Cosine(a, mix(t)) > cos {
 			low = t
 		} else {
 			high = t
@@ -215,7 +215,7 @@ func TestWhatCannotBeToldApartIsDoubted(t *testing.T) {
 				}
 				best := 0.0
 				for _, spectrum := range pure {
-					best = math.Max(best, cosine(c.Spectrum, spectrum))
+					best = math.Max(best, Cosine(c.Spectrum, spectrum))
 				}
 				doubted := len(c.Doubts) > 0 || got.Agree < agreeing
 				switch {
