@@ -103,7 +103,7 @@ func (l *Lab) whole(ctx context.Context, b store.Batch) (*wholeBatch, error) {
 			}
 		}
 	}
-	text := pipeline
+	text := resolving.Edition
 	for _, in := range list {
 		text += fmt.Sprintf(" %s %s %s", in.ID, in.Role, strings.Join(in.Hashes(), "+"))
 	}

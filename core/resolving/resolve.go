@@ -6,6 +6,9 @@ import (
 	"slices"
 )
 
+// Edition names how stretches are resolved. It changes with any change of a number, so that what was kept from before is resolved again.
+const Edition = "1"
+
 // Options are what may be said beforehand.
 type Options struct {
 	Compounds int // so many, not counting background; 0 finds the number
