@@ -47,7 +47,8 @@ type Lab struct {
 	// screens holds the evidence of batches that were looked at last.
 	screens screens
 	// wholes holds what was resolved of batches.
-	wholes wholeBatches
+	wholes    wholeBatches
+	strangers strangers
 	// runs holds what was recorded of runs, by the hashes of their files.
 	runs struct {
 		mu   sync.Mutex

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 	"unicode/utf8"
 
@@ -200,17 +201,25 @@ func (l *Lab) ChangePerson(ctx context.Context, id string, asked PersonAsked, wh
 
 // SignIn lets somebody in by name and password. Their session is to hold the generation: with another one it has ended.
 func (l *Lab) SignIn(ctx context.Context, name, password string) (store.KeptPerson, error) {
+	return l.prove(ctx, name, password, "signed in", "an attempt to sign in failed")
+}
+
+// prove asks whether a name and a password belong together, counts the attempt, and tells the record how it went. A name that is not there is treated as one that is.
+func (l *Lab) prove(ctx context.Context, name, password, well, ill string) (store.KeptPerson, error) {
 	name = strings.Join(strings.Fields(name), " ")
 	var p store.KeptPerson
 	there := false
-	err := l.store.Read(ctx, func(t *store.Tx) (err error) {
+	read := func(t *store.Tx) (err error) {
 		p, err = t.PersonNamed(name)
-		if there = err == nil && p.ClosedAt == nil; errors.Is(err, store.ErrNotFound) {
-			return nil
+		if there = err == nil && p.ClosedAt == nil; err != nil && !errors.Is(err, store.ErrNotFound) {
+			return err
 		}
-		return errors.Join(err, mayTry(t, p))
-	})
-	if err != nil {
+		if !there {
+			p = l.strangers.of(name)
+		}
+		return mayTry(t, p)
+	}
+	if err := l.store.Read(ctx, read); err != nil {
 		return p, err
 	}
 	hash := ""
@@ -218,23 +227,23 @@ func (l *Lab) SignIn(ctx context.Context, name, password string) (store.KeptPers
 		hash = p.Password
 	}
 	fits := people.Fits(hash, password)
-	err = l.store.Write(ctx, func(t *store.Tx) error {
-		who, says := "unknown", "an attempt to sign in failed"
+	err := l.store.Write(ctx, func(t *store.Tx) error {
+		if err := read(t); err != nil { // again, of several attempts at once
+			return err
+		}
+		fits = fits && p.Password == hash
+		attempted(t, &p, fits)
+		who, says := "unknown", ill
 		if there {
-			if p, err = t.Person(p.ID); err != nil {
-				return err
-			}
-			if err := mayTry(t, p); err != nil { // of several attempts at once
-				return err
-			}
-			attempted(t, &p, fits)
 			who = p.Name
 			if err := t.PutPerson(p); err != nil {
 				return err
 			}
+		} else {
+			l.strangers.put(name, p)
 		}
 		if fits {
-			says = "signed in"
+			says = well
 		}
 		_, err := t.Record(store.Change{Who: who, Action: store.PersonAction, Subject: says})
 		return err
@@ -243,6 +252,30 @@ func (l *Lab) SignIn(ctx context.Context, name, password string) (store.KeptPers
 		err = ErrNotThem
 	}
 	return p, err
+}
+
+// strangers counts attempts under names that are not there, so that waiting does not tell which names are. They are forgotten with the program, or where there are too
+// many.
+type strangers struct {
+	mu    sync.Mutex
+	tried map[string]store.KeptPerson
+}
+
+const mostStrangers = 10_000
+
+func (s *strangers) of(name string) store.KeptPerson {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.tried[strings.ToLower(name)]
+}
+
+func (s *strangers) put(name string, p store.KeptPerson) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.tried == nil || len(s.tried) >= mostStrangers {
+		s.tried = map[string]store.KeptPerson{}
+	}
+	s.tried[strings.ToLower(name)] = p
 }
 
 // mayTry refuses somebody who has failed too often, for a while.
@@ -312,7 +345,7 @@ func (l *Lab) SignedOut(ctx context.Context, a people.Actor, everywhere bool) er
 
 // ChangeOwnPassword takes a new password from somebody who knows the present one. All their sessions end.
 func (l *Lab) ChangeOwnPassword(ctx context.Context, a people.Actor, present, next string) error {
-	if _, err := l.SignIn(ctx, a.Name, present); errors.Is(err, ErrNotThem) {
+	if _, err := l.prove(ctx, a.Name, present, "gave the present password, to change it", "an attempt to change the password failed"); errors.Is(err, ErrNotThem) {
 		return refuseAt("/present", "this is not your present password")
 	} else if err != nil {
 		return err

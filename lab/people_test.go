@@ -45,6 +45,15 @@ func TestPeopleSignIn(t *testing.T) {
 	if _, err := l.SignIn(ctx, "M. Okada", evening); err == nil || !strings.Contains(err.Error(), "Wait 1 minute") {
 		t.Errorf("after five failures: %v", err)
 	}
+	// A name that is not there waits as long, so that waiting tells nothing.
+	for range failuresAtOnce - 1 {
+		if _, err := l.SignIn(ctx, "nobody", morning); !errors.Is(err, ErrNotThem) {
+			t.Errorf("a name that is not there: %v", err)
+		}
+	}
+	if _, err := l.SignIn(ctx, "Nobody", evening); err == nil || !strings.Contains(err.Error(), "Wait 1 minute") {
+		t.Errorf("a name that is not there, after five failures: %v", err)
+	}
 	// Another password from a keeper lets them in again at once, and ends what was open.
 	must[Person](t)(l.ChangePerson(ctx, analyst.ID, PersonAsked{Password: "a third one for today"}, "L. Ferreira"))
 	if _, err := l.Here(ctx, p.ID, p.Generation); !errors.Is(err, store.ErrNotFound) {
@@ -134,12 +143,15 @@ func TestPeopleAreKept(t *testing.T) {
 			t.Errorf("%s: %v", says, err)
 		}
 	}
-	p := must[store.KeptPerson](t)(l.SignIn(ctx, "M. Okada", evening))
+	if err := l.ChangeOwnPassword(ctx, people.Actor{ID: analyst.ID, Name: analyst.Name}, evening, "a second one of my own"); err != nil {
+		t.Error(err)
+	}
+	p := must[store.KeptPerson](t)(l.SignIn(ctx, "M. Okada", "a second one of my own"))
 	must[Person](t)(l.ChangePerson(ctx, analyst.ID, PersonAsked{Closed: &yes}, keeper.Name))
 	if _, err := l.Here(ctx, p.ID, p.Generation); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("who is closed is still in: %v", err)
 	}
-	if _, err := l.SignIn(ctx, "M. Okada", evening); !errors.Is(err, ErrNotThem) {
+	if _, err := l.SignIn(ctx, "M. Okada", "a second one of my own"); !errors.Is(err, ErrNotThem) {
 		t.Errorf("who is closed comes in: %v", err)
 	}
 	if list := must[[]Person](t)(l.People(ctx)); len(list) != 2 || list[1].ClosedAt == nil {
