@@ -111,6 +111,9 @@
   h1 {
     font: 500 22px/1.5 var(--f-read);
   }
+  table + .note {
+    margin-top: 6px;
+  }
   h2 {
     margin-top: 36px;
   }

@@ -253,7 +253,7 @@
     color: var(--ink-2);
   }
   .band .field {
-    width: 168px;
+    width: 142px;
     color: var(--ink);
   }
   .main {

@@ -81,7 +81,7 @@
           stroke="var(--ink-3)"
         />{/each}</svg
     >
-    <p>A small tea laboratory, all made up: three studies, seven batches, with faults left in to be found.</p>
+    <p>A small tea laboratory, all made up: five studies, nine batches, with faults left in to be found.</p>
     <p class="do">
       <button class="btn" title="Makes the demo's studies and opens the first batch" disabled={making} onclick={demo}
         >{making ? "Making the demo …" : "Open the demo"} <kbd>D</kbd></button
@@ -90,7 +90,7 @@
     </p>
     {@render steps([
       "Its studies stand on this shelf, beside your own.",
-      "It opens at a green tea assay with six notices to settle.",
+      "It opens at a green tea assay with notices to settle.",
       "Its batches are put away one by one; your own work is not touched by it.",
     ])}
     {#if trouble}<p class="att" role="alert">{trouble}</p>{/if}
