@@ -123,7 +123,7 @@ func (l *Lab) whole(ctx context.Context, b store.Batch) (*wholeBatch, error) {
 			return nil, err
 		}
 		times := run.Times()
-		if in.Role == batch.Blank && (w.samples == 0 || len(times) < 2 || !covers(times, w.traces[0].TimesS)) {
+		if in.Role == batch.Blank && (w.samples == 0 || !covers(times, w.traces[0].TimesS)) {
 			continue // a blank that ends before the samples do would leave stretches without it
 		}
 		w.kind = run.Describe().Kind
@@ -146,6 +146,9 @@ func (l *Lab) whole(ctx context.Context, b store.Batch) (*wholeBatch, error) {
 
 // covers tells whether a run begins and ends as another does, but for two scans.
 func covers(times, others []float64) bool {
+	if len(times) < 2 || len(others) == 0 {
+		return false
+	}
 	slack := 2 * (times[1] - times[0])
 	return times[0] <= others[0]+slack && times[len(times)-1] >= others[len(others)-1]-slack
 }

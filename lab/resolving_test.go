@@ -286,3 +286,16 @@ func TestTwoCompoundsOfOneNameAreDoubted(t *testing.T) {
 		t.Errorf("%+v", w)
 	}
 }
+
+// A blank is resolved with the samples only where it lasts as long as they do; one of no scans breaks nothing.
+func TestBlanksThatEndEarlyAreLeftOut(t *testing.T) {
+	run := []float64{0, 1, 2, 3, 4, 5, 6, 7, 8, 9}
+	for _, c := range []struct {
+		blank, samples []float64
+		want           bool
+	}{{run, run, true}, {run[1:9], run, true}, {run[:5], run, false}, {run[5:], run, false}, {nil, run, false}, {run[:1], run, false}, {run, nil, false}} {
+		if got := covers(c.blank, c.samples); got != c.want {
+			t.Errorf("%v over %v: %v", c.blank, c.samples, got)
+		}
+	}
+}

@@ -45,6 +45,7 @@ func TestPeopleAtTheConsole(t *testing.T) {
 		{"", []string{"people", "--data", dir}, 0, "People sign in."},
 		{"", []string{"serve", "--tls-certificate", "none.pem", "--port", "0", "--data", dir}, 1, "cannot be used"},
 		{"", []string{"serve", "--behind", "yugen", "--port", "0", "--data", dir}, 1, "no address of a proxy"},
+		{"", []string{"serve", "--behind", "http://yugen.example", "--port", "0", "--data", dir}, 1, "no address of a proxy that speaks TLS"},
 		{"", []string{"people", "off", "--data", dir}, 0, ""},
 		{"", []string{"people", "--data", dir}, 0, "Nobody signs in"},
 		{"", []string{"check", dir}, 0, "All is well"},

@@ -180,10 +180,10 @@ func (p place) entrance(ctx context.Context, l *lab.Lab) (server.Entrance, error
 	}
 	if p.behind != "" {
 		u, err := url.Parse(p.behind)
-		if err != nil || u.Host == "" || u.Scheme != "https" && u.Scheme != "http" {
-			return in, fmt.Errorf("%q is no address of a proxy; it is as https://yugen.example", p.behind)
+		if err != nil || u.Host == "" || u.Scheme != "https" {
+			return in, fmt.Errorf("%q is no address of a proxy that speaks TLS; it is as https://yugen.example", p.behind)
 		}
-		in.Behind, in.Secure, in.Hosts = true, in.Secure || u.Scheme == "https", append(in.Hosts, u.Host)
+		in.Behind, in.Secure, in.Hosts = true, true, append(in.Hosts, u.Host)
 	}
 	ip := net.ParseIP(p.address)
 	loopback := p.address == "localhost" || ip != nil && ip.IsLoopback()
