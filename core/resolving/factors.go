@@ -20,7 +20,7 @@ const (
 	mostRounds = 200
 	sweeps     = 4
 	tolerance  = 1e-7
-	enough     = 0.05 // squares of noise, of which each cell has one
+	enough     = 0.5 // squares of noise, of which each cell has one
 )
 
 // starts are two sets of factors to begin with, by successive projection (Araújo et al., Chemom. Intell. Lab. Syst. 57 (2001) 65): the purest scans, and the purest
@@ -157,7 +157,11 @@ func sweep(own, other table, product func(table)) {
 						row[a] = 0
 						continue
 					}
-					row[a] = math.Max(0, row[a]+(n[a]-dot(row, g[a*k:(a+1)*k]))/g[a*k+a])
+					slope := n[a]
+					for b, v := range g[a*k : (a+1)*k] {
+						slope -= v * row[b]
+					}
+					row[a] = max(0, row[a]+slope/g[a*k+a])
 				}
 			}
 		}
@@ -213,73 +217,40 @@ func (s scaled) left(c, t table) float64 {
 
 // polish fits exactly weighted, in a few rounds; background stays smooth.
 func (p *prepared) polish(f factors, rounds int) factors {
-	fit := product(f.amounts, f.spectra)
-	ones := onesOf(p.x.n)
+	ones, w := onesOf(p.x.n), newTable(p.x.n, p.x.p)
 	for range rounds {
-		w := p.weights(fit)
-		solveRows(p.x, w, f.spectra, f.amounts, true)
-		smoothBackground(f.amounts, ones, f.background, p.from)
-		besideBackground(p.x, w, f)
-		solveColumns(p.x, w, f.amounts, f.spectra, true)
-		fit = product(f.amounts, f.spectra)
+		p.weigh(f.amounts, f.spectra, w)
+		n := normalsOfRows(p.x, w, f.spectra)
+		n.solve(f.amounts, nil, true)
+		if slices.Contains(f.background, true) {
+			smoothBackground(f.amounts, ones, f.background, p.from)
+			n.solve(f.amounts, f.background, true)
+		}
+		normalsOfColumns(p.x, w, f.amounts).solve(f.spectra, nil, true)
 	}
-	f.chi2 = p.misfit(fit)
+	f.chi2 = p.misfit(f, w)
 	f.normalise()
 	return f
 }
 
-// besideBackground fits the compounds anew where the background was smoothed.
-func besideBackground(x, w table, f factors) {
-	var compounds []int
-	for a, is := range f.background {
-		if !is {
-			compounds = append(compounds, a)
-		}
-	}
-	if len(compounds) == 0 || len(compounds) == f.k() {
-		return
-	}
-	right, left := newTable(f.spectra.n, len(compounds)), newTable(f.amounts.n, len(compounds))
-	for j := range right.n {
-		for q, a := range compounds {
-			right.row(j)[q] = f.spectra.row(j)[a]
-		}
-	}
-	less := newTable(x.n, x.p)
-	each(x.n, func(_, from, to int) {
-		for i := from; i < to; i++ {
-			row, u := less.row(i), f.amounts.row(i)
-			for j, v := range x.row(i) {
-				t := f.spectra.row(j)
-				for a, is := range f.background {
-					if is {
-						v -= u[a] * t[a]
-					}
-				}
-				row[j] = v
+// misfit are the weighted squares that factors leave, per cell; weights are written over.
+func (p *prepared) misfit(f factors, w table) float64 {
+	var squares, cells [parts]float64
+	p.weighEach(f.amounts, f.spectra, w, func(part, i int, fit, weights []float64) {
+		x := p.x.row(i)
+		for j, v := range weights {
+			if v > 0 {
+				d := x[j] - fit[j]
+				squares[part] += v * d * d
+				cells[part]++
 			}
 		}
 	})
-	solveRows(less, w, right, left, true)
-	for i := range left.n {
-		for q, a := range compounds {
-			f.amounts.row(i)[a] = left.row(i)[q]
-		}
+	sum, n := 0.0, 0.0
+	for part, v := range squares {
+		sum, n = sum+v, n+cells[part]
 	}
-}
-
-// misfit are the weighted squares that a fit leaves, per cell.
-func (p *prepared) misfit(fit table) float64 {
-	w := p.weights(fit)
-	sum, n := 0.0, 0
-	for i, v := range w.v {
-		if v > 0 {
-			d := p.x.v[i] - fit.v[i]
-			sum += v * d * d
-			n++
-		}
-	}
-	return sum / math.Max(1, float64(n))
+	return sum / math.Max(1, n)
 }
 
 // normalise makes every spectrum sum to 1.

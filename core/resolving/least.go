@@ -7,14 +7,101 @@ import (
 	"gonum.org/v1/gonum/blas/blas64"
 )
 
-// solveRows fits each row of the data by the columns of right, weighted: left is what comes out, where positive is asked not below 0.
-func solveRows(x, w, right, left table, positive bool) {
-	solveAll(times(w, squares(right), false), times(weighed(x, w), right, false), left, positive)
+// normals are the normal equations of many small systems, one a row: the upper halves of their squares, and their right sides.
+type normals struct{ g, h table }
+
+// blockRows are so many rows that what is made of them stays near the processor.
+const blockRows = 64
+
+// blocks does work on few rows at a time, beside each other.
+func blocks(n int, work func(part, from, to int)) {
+	each(n, func(part, from, to int) {
+		for ; from < to; from += blockRows {
+			work(part, from, min(from+blockRows, to))
+		}
+	})
 }
 
-// solveColumns is the same for each column of the data.
-func solveColumns(x, w, left, right table, positive bool) {
-	solveAll(times(w, squares(left), true), times(weighed(x, w), left, true), right, positive)
+// normalsOfRows are those of each row of the data, to be explained by the columns of right.
+func normalsOfRows(x, w, right table) normals {
+	k := right.p
+	n := normals{newTable(x.n, k*(k+1)/2), newTable(x.n, k)}
+	byG, byH := squares(right).turned(), right.turned()
+	blocks(x.n, func(_, from, to int) {
+		weights := w.rows(from, to)
+		multiply(weights, byG, n.g.rows(from, to))
+		multiply(weighed(x.rows(from, to), weights), byH, n.h.rows(from, to))
+	})
+	return n
+}
+
+// normalsOfColumns are those of each column of the data, to be explained by the columns of left.
+func normalsOfColumns(x, w, left table) normals {
+	k := left.p
+	var pieces [parts]normals
+	byG := squares(left)
+	blocks(x.n, func(part, from, to int) {
+		if pieces[part].g.v == nil {
+			pieces[part] = normals{newTable(k*(k+1)/2, x.p), newTable(k, x.p)}
+		}
+		weights := w.rows(from, to)
+		addTurned(byG.rows(from, to), weights, pieces[part].g)
+		addTurned(left.rows(from, to), weighed(x.rows(from, to), weights), pieces[part].h)
+	})
+	sum := normals{newTable(k*(k+1)/2, x.p), newTable(k, x.p)}
+	for _, piece := range pieces { // always in this order
+		for i, v := range piece.g.v {
+			sum.g.v[i] += v
+		}
+		for i, v := range piece.h.v {
+			sum.h.v[i] += v
+		}
+	}
+	return normals{sum.g.turned(), sum.h.turned()}
+}
+
+// solve writes the answers, not below 0 where positive is asked. Those that stand are taken as they are in out; nil are none.
+func (n normals) solve(out table, stands []bool, positive bool) {
+	k := out.p
+	var free []int
+	for a := range k {
+		if stands == nil || !stands[a] {
+			free = append(free, a)
+		}
+	}
+	if len(free) == 0 {
+		return
+	}
+	each(out.n, func(_, from, to int) {
+		s := newSolver(len(free))
+		answer := make([]float64, len(free))
+		for i := from; i < to; i++ {
+			g, row := n.g.row(i), out.row(i)
+			for p, a := range free {
+				s.h[p] = n.h.row(i)[a]
+				for b, is := range stands {
+					if is {
+						s.h[p] -= g[upper(k, a, b)] * row[b]
+					}
+				}
+				for q := p; q < len(free); q++ {
+					s.g[p*s.k+q] = g[upper(k, a, free[q])]
+				}
+			}
+			s.solve(answer, positive)
+			for p, a := range free {
+				row[a] = answer[p]
+			}
+		}
+	})
+}
+
+// upper is where a pair stands in the upper half of a square of k.
+func upper(k, a, b int) int {
+	if a > b {
+		a, b = b, a
+	}
+	return a*k - a*(a-1)/2 + b - a
 }
 
 // squares are the products of each row's numbers with each other, the upper half of the square.
@@ -35,32 +122,29 @@ func squares(t table) table {
 
 func weighed(x, w table) table {
 	out := newTable(x.n, x.p)
-	each(len(x.v), func(_, from, to int) {
-		for i := from; i < to; i++ {
-			out.v[i] = x.v[i] * w.v[i]
-		}
-	})
+	for i, v := range x.v {
+		out.v[i] = v * w.v[i]
+	}
 	return out
 }
 
-// narrow is how many columns a table has at most that is better turned before it is multiplied by: rows are then as long as the sums.
-const narrow = 32
+// multiply writes a times b, turned: rows that are as long as the sums.
+func multiply(a, b, out table) {
+	blas64.Gemm(blas.NoTrans, blas.Trans, 1, a.general(), b.general(), 0, out.general())
+}
 
-// times is the product of two tables, the first turned where that is asked.
-func times(a, b table, turned bool) table {
-	n, way, wayB, by := a.n, blas.NoTrans, blas.NoTrans, b
-	switch {
-	case turned:
-		n, way = a.p, blas.Trans
-	case b.p <= narrow && b.n > b.p:
-		wayB, by = blas.Trans, b.turned()
-	}
-	out := newTable(n, b.p)
-	general := func(t table) blas64.General {
-		return blas64.General{Rows: t.n, Cols: t.p, Stride: t.p, Data: t.v}
-	}
-	blas64.Gemm(way, wayB, 1, general(a), general(by), 0, general(out))
-	return out
+// multiplyBy writes a times b.
+func multiplyBy(a, b, out table) {
+	blas64.Gemm(blas.NoTrans, blas.NoTrans, 1, a.general(), b.general(), 0, out.general())
+}
+
+// addTurned adds a, turned, times b.
+func addTurned(a, b, out table) {
+	blas64.Gemm(blas.Trans, blas.NoTrans, 1, a.general(), b.general(), 1, out.general())
+}
+
+func (t table) general() blas64.General {
+	return blas64.General{Rows: t.n, Cols: t.p, Stride: t.p, Data: t.v}
 }
 
 func (t table) turned() table {
@@ -71,23 +155,6 @@ func (t table) turned() table {
 		}
 	}
 	return out
-}
-
-// solveAll solves one small system a row: its normal equations stand in g (upper half) and h.
-func solveAll(g, h, out table, positive bool) {
-	k := out.p
-	each(out.n, func(_, from, to int) {
-		s := newSolver(k)
-		for i := from; i < to; i++ {
-			at := 0
-			for a := range k {
-				copy(s.g[a*k+a:(a+1)*k], g.row(i)[at:])
-				at += k - a
-			}
-			copy(s.h, h.row(i))
-			s.solve(out.row(i), positive)
-		}
-	})
 }
 
 // solver solves small least squares by their normal equations.

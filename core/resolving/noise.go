@@ -116,13 +116,15 @@ func running(y []float64, wide int) []float64 {
 func (p *prepared) takeOffset(quiet []int) {
 	p.offset = make([]float64, p.full.p)
 	spreads := make([]float64, p.full.p)
-	for j := range p.offset {
+	each(p.full.p, func(_, from, to int) {
 		values := make([]float64, len(quiet))
-		for k, i := range quiet {
-			values[k] = p.full.row(i)[j]
+		for j := from; j < to; j++ {
+			for k, i := range quiet {
+				values[k] = p.full.row(i)[j]
+			}
+			p.offset[j], spreads[j] = lowMean(values)
 		}
-		p.offset[j], spreads[j] = lowMean(values)
-	}
+	})
 	if p.stack.Kind != spectra.Wavelength {
 		base := commonOffset(p.offset, median(spreads)/math.Sqrt(float64(len(quiet))))
 		for j := range p.offset {
@@ -192,33 +194,40 @@ func meanAndSD(values []float64) (mean, sd float64) {
 func (p *prepared) noise(quiet []int) (a, b float64) {
 	a = p.floor(quiet)
 	type bin struct{ squares, means []float64 }
-	bins := make([]bin, 12)
 	highest := 0.0
 	for _, v := range p.full.v {
-		highest = math.Max(highest, v)
+		highest = max(highest, v)
 	}
 	low := math.Max(3*math.Sqrt(a), highest*1e-5)
-	step := math.Log(highest/low) / float64(len(bins))
+	step := math.Log(highest/low) / 12
 	if !(step > 0) {
 		return a, 0
 	}
 	stride := max(1, p.full.p*p.full.n/400_000) // of places: a sample is enough for medians
-	for k := range p.stack.Samples {
-		for i := p.fullFrom[k] + 2; i+2 < p.fullFrom[k+1]; i++ {
-			rows := [5][]float64{p.full.row(i - 2), p.full.row(i - 1), p.full.row(i), p.full.row(i + 1), p.full.row(i + 2)}
-			for j := i % stride; j < p.full.p; j += stride {
-				m := (rows[0][j] + rows[1][j] + rows[2][j] + rows[3][j] + rows[4][j]) / 5
-				if m < low {
-					continue
+	var pieces [parts][12]bin
+	each(len(p.stack.Samples), func(part, first, last int) {
+		bins := &pieces[part]
+		for k := first; k < last; k++ {
+			for i := p.fullFrom[k] + 2; i+2 < p.fullFrom[k+1]; i++ {
+				rows := [5][]float64{p.full.row(i - 2), p.full.row(i - 1), p.full.row(i), p.full.row(i + 1), p.full.row(i + 2)}
+				for j := i % stride; j < p.full.p; j += stride {
+					m := (rows[0][j] + rows[1][j] + rows[2][j] + rows[3][j] + rows[4][j]) / 5
+					if m < low {
+						continue
+					}
+					d := rows[0][j] - 4*rows[1][j] + 6*rows[2][j] - 4*rows[3][j] + rows[4][j]
+					at := min(len(bins)-1, int(math.Log(m/low)/step))
+					bins[at].squares, bins[at].means = append(bins[at].squares, d*d), append(bins[at].means, m)
 				}
-				d := rows[0][j] - 4*rows[1][j] + 6*rows[2][j] - 4*rows[3][j] + rows[4][j]
-				at := min(len(bins)-1, int(math.Log(m/low)/step))
-				bins[at].squares, bins[at].means = append(bins[at].squares, d*d), append(bins[at].means, m)
 			}
 		}
-	}
+	})
 	var slopes, weights []float64
-	for _, one := range bins {
+	for at := range pieces[0] {
+		var one bin
+		for _, bins := range pieces {
+			one.squares, one.means = append(one.squares, bins[at].squares...), append(one.means, bins[at].means...)
+		}
 		if len(one.squares) < 20 {
 			continue
 		}
@@ -231,32 +240,12 @@ func (p *prepared) noise(quiet []int) (a, b float64) {
 
 // floor is the variance where it is quiet, about the mean of short stretches, as the median over the places.
 func (p *prepared) floor(quiet []int) float64 {
-	variances := make([]float64, p.full.p)
-	freedom := 1.0
-	for j := range p.full.p {
-		sum, n, each := 0.0, 0, float64(noiseMean-1)
-		for from := 0; from+noiseMean <= len(quiet); from += noiseMean {
-			if quiet[from+noiseMean-1]-quiet[from] != noiseMean-1 { // of scans one after the other
-				continue
-			}
-			values := make([]float64, noiseMean)
-			for k := range values {
-				values[k] = p.full.row(quiet[from+k])[j]
-			}
-			_, sd := meanAndSD(values)
-			sum, n = sum+sd*sd, n+1
+	variances, freedoms := make([]float64, p.full.p), make([]float64, p.full.p)
+	each(p.full.p, func(_, first, last int) {
+		for j := first; j < last; j++ {
+			variances[j], freedoms[j] = p.quietVariance(quiet, j)
 		}
-		if n == 0 { // no such stretch: by differences from one quiet scan to the next
-			each = 0.5
-			for k := 1; k < len(quiet); k++ {
-				if quiet[k] == quiet[k-1]+1 {
-					d := p.full.row(quiet[k])[j] - p.full.row(quiet[k-1])[j]
-					sum, n = sum+d*d/2, n+1
-				}
-			}
-		}
-		variances[j], freedom = sum/math.Max(1, float64(n)), math.Max(1, float64(n)*each)
-	}
+	})
 	a := median(variances) // the quietest places alone would be so by chance
 	if !(a > 0) {
 		largest := 0.0
@@ -274,186 +263,65 @@ func (p *prepared) floor(quiet []int) float64 {
 	// A place whose noise is surely another has its own: bleed is noisy too, and light is weak at the ends of a lamp.
 	p.uneven = onesOf(p.full.p)
 	for j, v := range variances {
-		if off := v/a - 1; math.Abs(off) > 4*math.Sqrt(2/freedom) && v > 0 {
+		if off := v/a - 1; math.Abs(off) > 4*math.Sqrt(2/freedoms[j]) && v > 0 {
 			p.uneven[j] = v / a
 		}
 	}
 	return a
 }
 
+// quietVariance is that of a place about the mean of short stretches of quiet scans, and its degrees of freedom.
+func (p *prepared) quietVariance(quiet []int, j int) (variance, freedom float64) {
+	sum, n, each := 0.0, 0, float64(noiseMean-1)
+	values := make([]float64, noiseMean)
+	for from := 0; from+noiseMean <= len(quiet); from += noiseMean {
+		if quiet[from+noiseMean-1]-quiet[from] != noiseMean-1 { // of scans one after the other
+			continue
+		}
+		for k := range values {
+			values[k] = p.full.row(quiet[from+k])[j]
+		}
+		_, sd := meanAndSD(values)
+		sum, n = sum+sd*sd, n+1
+	}
+	if n == 0 { // no such stretch: by differences from one quiet scan to the next
+		each = 0.5
+		for k := 1; k < len(quiet); k++ {
+			if quiet[k] == quiet[k-1]+1 {
+				d := p.full.row(quiet[k])[j] - p.full.row(quiet[k-1])[j]
+				sum, n = sum+d*d/2, n+1
+			}
+		}
+	}
+	return sum / math.Max(1, float64(n)), math.Max(1, float64(n)*each)
+}
+
 // threshold is what an instrument keeps nothing below: the small end of what there is, where most cells are empty. Anything up to it may have been where nothing stands.
 func (p *prepared) threshold() float64 {
-	var there []float64
+	n := 0
+	p.eachMeasured(func(v float64) {
+		if v > 0 {
+			n++
+		}
+	})
+	if 2*n > len(p.full.v) || n == 0 {
+		return 0
+	}
+	there := make([]float64, 0, n)
+	p.eachMeasured(func(v float64) {
+		if v > 0 {
+			there = append(there, v)
+		}
+	})
+	return ranked(there, len(there)/20)
+}
+
+func (p *prepared) eachMeasured(tell func(float64)) {
 	for i := range p.stack.Samples {
 		for _, row := range p.stack.Samples[i].Values {
 			for _, v := range row {
-				if v > 0 {
-					there = append(there, v)
-				}
+				tell(v)
 			}
-		}
-	}
-	if 2*len(there) > len(p.full.v) || len(there) == 0 {
-		return 0
-	}
-	slices.Sort(there)
-	return there[len(there)/20]
-}
-
-// bin sums scans, a quarter of the width of a peak together: what elutes is as well described, and there is less of it.
-func (p *prepared) bin(quiet []int) {
-	p.width = max(1, min(mostBin, int(math.Round(p.peakWidth()/4))))
-	w := p.width
-	n := 0
-	for k := range p.stack.Samples {
-		p.from = append(p.from, n)
-		n += (p.fullFrom[k+1] - p.fullFrom[k]) / w
-	}
-	p.from = append(p.from, n)
-	p.x = newTable(n, p.full.p)
-	for k := range p.stack.Samples {
-		for i := p.from[k]; i < p.from[k+1]; i++ {
-			row := p.x.row(i)
-			for s := range w {
-				for j, v := range p.full.row(p.fullFrom[k] + (i-p.from[k])*w + s) {
-					row[j] += v
-				}
-			}
-		}
-	}
-	f := p.together(quiet)
-	p.factor = f
-	p.a, p.b = p.scanA*float64(w)*f, p.scanB*f
-	p.saturated()
-}
-
-// together is by how much the variance of a sum of scans is more than the sum of their variances, as noise of one scan goes on in the next. It is taken about the means of
-// short stretches, as the variance itself, over the quieter half of the places: what still elutes in quiet scans goes on, too, and is no noise.
-func (p *prepared) together(quiet []int) float64 {
-	products := make([][]float64, p.width)
-	for j := range p.full.p {
-		sums := make([]float64, p.width)
-		for from := 0; from+noiseMean <= len(quiet); from += noiseMean {
-			if quiet[from+noiseMean-1]-quiet[from] != noiseMean-1 {
-				continue
-			}
-			values := make([]float64, noiseMean)
-			for k := range values {
-				values[k] = p.full.row(quiet[from+k])[j]
-			}
-			mean, _ := meanAndSD(values)
-			for lag := range sums {
-				for k := 0; k+lag < noiseMean; k++ {
-					sums[lag] += (values[k] - mean) * (values[k+lag] - mean) / float64(noiseMean-lag)
-				}
-			}
-		}
-		for lag, v := range sums {
-			if sums[0] > 0 {
-				products[lag] = append(products[lag], v/sums[0]+1/float64(noiseMean)) // the mean has taken its share
-			}
-		}
-	}
-	f := 1.0
-	for lag := 1; lag < p.width; lag++ {
-		if rho := median(products[lag]); rho > 0.05 { // less is what chance gives
-			f += 2 * (1 - float64(lag)/float64(p.width)) * rho
-		}
-	}
-	return f
-}
-
-// peakWidth is a width at half height, in scans: the lower quartile over the strongest places of the samples, since what overlaps is wider.
-func (p *prepared) peakWidth() float64 {
-	var widths []float64
-	for k := range p.stack.Samples {
-		from, to := p.fullFrom[k], p.fullFrom[k+1]
-		for _, j := range p.strongest(from, to, 12) {
-			best := from
-			for i := from; i < to; i++ {
-				if p.full.row(i)[j] > p.full.row(best)[j] {
-					best = i
-				}
-			}
-			half := p.full.row(best)[j] / 2
-			if half < 5*math.Sqrt(p.scanA) {
-				continue
-			}
-			left, right := best, best
-			for left > from && p.full.row(left)[j] > half {
-				left--
-			}
-			for right < to-1 && p.full.row(right)[j] > half {
-				right++
-			}
-			if left > from && right < to-1 {
-				widths = append(widths, float64(right-left-1))
-			}
-		}
-	}
-	if len(widths) == 0 {
-		return 4
-	}
-	slices.Sort(widths)
-	return widths[len(widths)/4]
-}
-
-// strongest are the places with the greatest values in a stretch of rows.
-func (p *prepared) strongest(from, to, most int) []int {
-	highest := make([]float64, p.full.p)
-	for i := from; i < to; i++ {
-		for j, v := range p.full.row(i) {
-			highest[j] = math.Max(highest[j], v)
-		}
-	}
-	order := make([]int, len(highest))
-	for k := range order {
-		order[k] = k
-	}
-	slices.SortStableFunc(order, func(a, b int) int {
-		switch {
-		case highest[a] > highest[b]:
-			return -1
-		case highest[a] < highest[b]:
-			return 1
-		}
-		return 0
-	})
-	return order[:min(most, len(order))]
-}
-
-// saturated marks cells where the detector was at its end: several in a row at the greatest value of the batch.
-func (p *prepared) saturated() {
-	highest := math.Inf(-1)
-	for i := range p.full.n {
-		for j, v := range p.full.row(i) {
-			highest = math.Max(highest, v+p.offset[j])
-		}
-	}
-	for k := range p.stack.Samples {
-		for j := range p.full.p {
-			row := 0
-			for i := p.fullFrom[k]; i < p.fullFrom[k+1]; i++ {
-				at := p.full.row(i)[j]
-				if at+p.offset[j] < highest || at < 30*math.Sqrt(p.scanA) {
-					row = 0
-					continue
-				}
-				if row++; row >= saturations {
-					p.mark(k, j, i-row+1, i)
-				}
-			}
-		}
-	}
-}
-
-func (p *prepared) mark(sample, place, first, last int) {
-	if p.out == nil {
-		p.out = make([]bool, len(p.x.v))
-	}
-	for i := first; i <= last; i++ {
-		if bin := p.from[sample] + (i-p.fullFrom[sample])/p.width; bin < p.from[sample+1] {
-			p.out[bin*p.x.p+place] = true
 		}
 	}
 }

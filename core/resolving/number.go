@@ -19,13 +19,23 @@ type scaled struct {
 func (p *prepared) scale(most int) scaled {
 	x := p.x
 	s := scaled{rows: make([]float64, x.n), columns: make([]float64, x.p)}
+	var pieces [parts][]float64
+	each(x.n, func(part, from, to int) {
+		columns := make([]float64, x.p)
+		for i := from; i < to; i++ {
+			for j, v := range x.row(i) {
+				variance := p.a*p.uneven[j] + p.b*max(0, v)
+				s.rows[i] += variance / float64(x.p)
+				columns[j] += variance / float64(x.n)
+			}
+		}
+		pieces[part] = columns
+	})
 	mean := 0.0
-	for i := range x.n {
-		for j, v := range x.row(i) {
-			variance := p.a*p.uneven[j] + p.b*math.Max(0, v)
-			s.rows[i] += variance / float64(x.p)
-			s.columns[j] += variance / float64(x.n)
-			mean += variance / float64(x.n) / float64(x.p)
+	for _, columns := range pieces {
+		for j, v := range columns {
+			s.columns[j] += v
+			mean += v / float64(x.p)
 		}
 	}
 	for i := range s.rows {
@@ -169,48 +179,28 @@ func (p *prepared) lowRank(s scaled, k int) table {
 
 func (p *prepared) lowRankAndOffset(s scaled, k int) (fit, right table, always []float64) {
 	x := p.x
-	left, both := newTable(x.n, k), newTable(x.n, k+1)
+	left, w := newTable(x.n, k+1), newTable(x.n, x.p)
 	right = newTable(x.p, k+1)
 	for i := range x.n {
+		row := left.row(i)
 		for c := range k {
-			left.row(i)[c] = s.scores.row(i)[c] * s.rows[i]
+			row[c] = s.scores.row(i)[c] * s.rows[i]
 		}
+		row[k] = 1
 	}
 	for j := range x.p {
 		for c := range k {
 			right.row(j)[c] = s.vectors.row(j)[c] * s.columns[j]
 		}
 	}
-	together := func() {
-		for i := range x.n {
-			copy(both.row(i), left.row(i))
-			both.row(i)[k] = 1
-		}
-	}
-	together()
-	fit = product(both, right)
+	offset := make([]bool, k+1)
+	offset[k] = true
 	for range 2 {
-		w := p.weights(fit)
-		if k > 0 {
-			less, directions := newTable(x.n, x.p), newTable(x.p, k)
-			for j := range x.p {
-				copy(directions.row(j), right.row(j)[:k])
-			}
-			each(x.n, func(_, from, to int) {
-				for i := from; i < to; i++ {
-					row := less.row(i)
-					for j, v := range x.row(i) {
-						row[j] = v - right.row(j)[k]
-					}
-				}
-			})
-			solveRows(less, w, directions, left, false)
-			together()
-		}
-		solveColumns(x, w, both, right, false)
-		fit = product(both, right)
+		p.weigh(left, right, w)
+		normalsOfRows(x, w, right).solve(left, offset, false)
+		normalsOfColumns(x, w, left).solve(right, nil, false)
 	}
-	return fit, right, right.column(k)
+	return product(left, right), right, right.column(k)
 }
 
 // mendOffset takes off what each place has always and no compound could explain: the part of it that stands at right angles to all directions of the fit.
@@ -246,37 +236,63 @@ func (p *prepared) mendOffset(s scaled, k int) {
 
 // product is left times right, turned.
 func product(left, right table) table {
-	return times(left, right.turned(), false)
+	out := newTable(left.n, right.n)
+	across := right.turned()
+	blocks(left.n, func(_, from, to int) { multiplyBy(left.rows(from, to), across, out.rows(from, to)) })
+	return out
 }
 
 // modelError is the share of a signal by which the model itself may be off.
 const modelError = 0.01
 
-// weights are one over the variance of each cell of a fit; what is over the range of the detector weighs nothing.
-func (p *prepared) weights(fit table) table {
-	w := newTable(fit.n, fit.p)
-	each(fit.n, func(_, from, to int) {
+// weigh writes one over the variance of each cell of a fit; what is over the range of the detector weighs nothing.
+func (p *prepared) weigh(left, right, w table) {
+	p.weighEach(left, right, w, func(int, int, []float64, []float64) {})
+}
+
+// weighEach does, and tells of each row what fits it and how it weighs.
+func (p *prepared) weighEach(left, right, w table, tell func(part, row int, fit, weights []float64)) {
+	across := right.turned()
+	blocks(w.n, func(part, from, to int) {
+		fit := newTable(to-from, w.p)
+		multiplyBy(left.rows(from, to), across, fit)
 		for i := from; i < to; i++ {
-			row := w.row(i)
-			for j, v := range fit.row(i) {
-				f := math.Max(0, v)
-				row[j] = 1 / (p.a*p.uneven[j] + p.b*f + modelError*f*modelError*f)
-				if p.out != nil && p.out[i*fit.p+j] {
-					row[j] = 0
-				}
-			}
+			p.weighRow(i, fit.row(i-from), w.row(i))
+			tell(part, i, fit.row(i-from), w.row(i))
 		}
 	})
-	return w
+}
+
+func (p *prepared) weighRow(i int, fit, weights []float64) {
+	for j, f := range fit {
+		if f < 0 {
+			f = 0
+		}
+		weights[j] = 1 / (p.a*p.uneven[j] + (p.b+modelError*modelError*f)*f)
+	}
+	if p.out == nil {
+		return
+	}
+	for j, is := range p.out[i*len(fit) : (i+1)*len(fit)] {
+		if is {
+			weights[j] = 0
+		}
+	}
 }
 
 // excess is by how many widths the greatest direction of the weighted residual of k components lies above the edge of noise.
 func (p *prepared) excess(fit table, k int) float64 {
-	w := p.weights(fit)
 	z := newTable(fit.n, fit.p)
-	for i, f := range fit.v {
-		z.v[i] = (p.x.v[i] - f) * math.Sqrt(w.v[i])
-	}
+	each(fit.n, func(_, from, to int) {
+		weights := make([]float64, fit.p)
+		for i := from; i < to; i++ {
+			f, x, row := fit.row(i), p.x.row(i), z.row(i)
+			p.weighRow(i, f, weights)
+			for j, w := range weights {
+				row[j] = (x[j] - f[j]) * math.Sqrt(w)
+			}
+		}
+	})
 	mu, s := edge(fit.n-k-1, fit.p-k) // the fit has taken its share of the noise
 	return (greatest(gram(z)) - mu) / s
 }

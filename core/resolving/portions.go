@@ -9,25 +9,38 @@ import (
 // whole fits the scans as they were measured by spectra that are known: amounts, and their variances.
 func (p *prepared) whole(f factors) (amounts, variances table) {
 	amounts = newTable(p.full.n, f.k())
-	all := factors{amounts, f.spectra, f.background, 0}
 	p.evenly(f.spectra, amounts)
-	ones := onesOf(p.full.n)
-	fit, w := product(amounts, f.spectra), newTable(p.full.n, p.full.p)
-	each(p.full.n, func(_, from, to int) {
-		for i := from; i < to; i++ {
+	n := p.normalsOfScans(amounts, f.spectra)
+	n.solve(amounts, nil, true)
+	if slices.Contains(f.background, true) {
+		smoothBackground(amounts, onesOf(p.full.n), f.background, p.fullFrom)
+		n.solve(amounts, f.background, true)
+	}
+	return amounts, n.variances()
+}
+
+// normalsOfScans are those of every scan, weighing as much as what is there says.
+func (p *prepared) normalsOfScans(amounts, spectra table) normals {
+	k := spectra.p
+	n := normals{newTable(p.full.n, k*(k+1)/2), newTable(p.full.n, k)}
+	across, byG := spectra.turned(), squares(spectra).turned()
+	blocks(p.full.n, func(_, from, to int) {
+		x := p.full.rows(from, to)
+		w := newTable(x.n, x.p)
+		multiplyBy(amounts.rows(from, to), across, w)
+		for i := range w.n {
 			row := w.row(i)
-			for j, f := range fit.row(i) {
-				v := math.Max(0, f)
-				row[j] = 1 / (p.scanA*p.uneven[j] + p.scanB*v + modelError*v*modelError*v)
+			for j, f := range row {
+				if f < 0 {
+					f = 0
+				}
+				row[j] = 1 / (p.scanA*p.uneven[j] + (p.scanB+modelError*modelError*f)*f)
 			}
 		}
+		multiply(w, byG, n.g.rows(from, to))
+		multiply(weighed(x, w), across, n.h.rows(from, to))
 	})
-	solveRows(p.full, w, f.spectra, amounts, true)
-	if slices.Contains(f.background, true) {
-		smoothBackground(amounts, ones, f.background, p.fullFrom)
-		besideBackground(p.full, w, all)
-	}
-	return amounts, p.variances(w, f.spectra)
+	return n
 }
 
 // evenly fits every scan as if there were no noise but that of no signal: one small system for all.
@@ -41,28 +54,30 @@ func (p *prepared) evenly(spectra, amounts table) {
 		}
 		common.add(spectra.row(j), weight, 0)
 	}
-	h := times(p.full, weighted, false)
-	each(p.full.n, func(_, from, to int) {
+	across := weighted.turned()
+	blocks(p.full.n, func(_, from, to int) {
+		h := newTable(to-from, k)
+		multiply(p.full.rows(from, to), across, h)
 		s := newSolver(k)
 		for i := from; i < to; i++ {
 			copy(s.g, common.g)
-			copy(s.h, h.row(i))
+			copy(s.h, h.row(i-from))
 			s.solve(amounts.row(i), true)
 		}
 	})
 }
 
-// variances are those of amounts: what the noise of a scan leaves open, the others fitted too.
-func (p *prepared) variances(w, spectra table) table {
-	k := spectra.p
-	g, out := times(w, squares(spectra), false), newTable(w.n, k)
-	each(w.n, func(_, from, to int) {
+// variances are those of the answers: what the noise of a scan leaves open, the others fitted too.
+func (n normals) variances() table {
+	k := n.h.p
+	out := newTable(n.h.n, k)
+	each(out.n, func(_, from, to int) {
 		s := newSolver(k)
 		unit := make([]float64, k)
 		for i := from; i < to; i++ {
 			at := 0
 			for a := range k {
-				copy(s.g[a*k+a:(a+1)*k], g.row(i)[at:])
+				copy(s.g[a*k+a:(a+1)*k], n.g.row(i)[at:])
 				at += k - a
 			}
 			for a := range k {
@@ -188,27 +203,42 @@ func bestShare(amounts table, a int, noise float64) float64 {
 
 // signalAndRest are the squares of the signal, and of what a fit leaves of it, both less what noise has on average. What is left of each scan goes into the result.
 func (p *prepared) signalAndRest(out *Result, amounts, spectra table) (signal, left float64) {
-	fit := product(amounts, spectra)
-	most := 0.0
-	for k, s := range p.stack.Samples {
-		rest := make([]float64, len(s.TimesS))
-		for i, at := range s.TimesS {
-			row := p.fullFrom[k] + i
-			measured, ofScan := p.full.row(row), 0.0
-			for j, f := range fit.row(row) {
-				v, f0 := measured[j], math.Max(0, f)
-				noise := p.scanA*p.uneven[j] + p.scanB*f0
-				signal += v*v - noise
-				ofScan += (v-f)*(v-f) - noise
-				rest[i] += (v - f) * (v - f) / (noise + modelError*f0*modelError*f0)
+	across := spectra.turned()
+	out.Rest = make([][]float64, len(p.stack.Samples))
+	type sums struct{ signal, left, most, mostAt float64 }
+	ofSample := make([]sums, len(p.stack.Samples))
+	each(len(ofSample), func(_, first, last int) {
+		fit := newTable(1, p.full.p)
+		for k := first; k < last; k++ {
+			times, one := p.stack.Samples[k].TimesS, &ofSample[k]
+			rest := make([]float64, len(times))
+			for i, at := range times {
+				row := p.fullFrom[k] + i
+				multiplyBy(amounts.rows(row, row+1), across, fit)
+				measured, ofScan := p.full.row(row), 0.0
+				for j, f := range fit.v {
+					v, f0 := measured[j], max(0, f)
+					noise := p.scanA*p.uneven[j] + p.scanB*f0
+					one.signal += v*v - noise
+					squares := (v - f) * (v - f)
+					ofScan += squares - noise
+					rest[i] += squares / (noise + modelError*f0*modelError*f0)
+				}
+				rest[i] = math.Sqrt(rest[i] / float64(fit.p))
+				one.left += ofScan
+				if ofScan > one.most {
+					one.most, one.mostAt = ofScan, at/60
+				}
 			}
-			rest[i] = math.Sqrt(rest[i] / float64(fit.p))
-			left += ofScan
-			if ofScan > most {
-				most, out.LeftAtMin = ofScan, at/60
-			}
+			out.Rest[k] = rest
 		}
-		out.Rest = append(out.Rest, rest)
+	})
+	most := 0.0
+	for _, one := range ofSample {
+		signal, left = signal+one.signal, left+one.left
+		if one.most > most {
+			most, out.LeftAtMin = one.most, one.mostAt
+		}
 	}
 	out.evenRest()
 	return signal, math.Max(0, left)
@@ -237,19 +267,13 @@ const (
 // bands are, for each component, the least cosine between its spectrum and one that would fit as well: S_i ∓ t S_j, as long as neither spectra nor profiles fall below
 // 0 by more than noise (rotational ambiguity; Lawton & Sylvestre, Technometrics 13 (1971) 617).
 func (p *prepared) bands(f factors) []float64 {
-	w := p.weights(product(f.amounts, f.spectra))
 	k := f.k()
-	ofSpectra, ofAmounts := newTable(p.x.p, k), newTable(p.x.n, k) // how well each number is known
-	for i := range p.x.n {
-		u, weights := f.amounts.row(i), w.row(i)
-		for j, weight := range weights {
-			t := f.spectra.row(j)
-			for a := range k {
-				ofSpectra.row(j)[a] += weight * u[a] * u[a]
-				ofAmounts.row(i)[a] += weight * t[a] * t[a]
-			}
-		}
-	}
+	w := newTable(p.x.n, p.x.p)
+	p.weigh(f.amounts, f.spectra, w)
+	// how well each number is known
+	ofSpectra, ofAmounts := newTable(k, p.x.p), newTable(p.x.n, k)
+	addTurned(squared(f.amounts), w, ofSpectra)
+	multiplyBy(w, squared(f.spectra), ofAmounts)
 	out := make([]float64, k)
 	for a := range k {
 		out[a] = 1
@@ -259,7 +283,7 @@ func (p *prepared) bands(f factors) []float64 {
 				continue
 			}
 			other := f.spectra.column(b)
-			less := furthest(own, other, ofSpectra.column(a))
+			less := furthest(own, other, ofSpectra.row(a))
 			more := furthest(f.amounts.column(b), f.amounts.column(a), ofAmounts.column(b))
 			for _, t := range []float64{-less, more} {
 				if t == 0 {
@@ -272,6 +296,15 @@ func (p *prepared) bands(f factors) []float64 {
 				out[a] = math.Min(out[a], Cosine(own, turned))
 			}
 		}
+	}
+	return out
+}
+
+// squared are the squares of numbers.
+func squared(t table) table {
+	out := newTable(t.n, t.p)
+	for i, v := range t.v {
+		out.v[i] = v * v
 	}
 	return out
 }

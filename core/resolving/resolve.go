@@ -4,10 +4,11 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"sync"
 )
 
 // Edition names how stretches are resolved. It changes with any change of a number, so that what was kept from before is resolved again.
-const Edition = "1"
+const Edition = "2"
 
 // Options are what may be said beforehand.
 type Options struct {
@@ -140,11 +141,14 @@ const agreeing = 0.98
 // factorsOf fits so many components from two starts, and takes the better one.
 func (p *prepared) factorsOf(s scaled, k int) (factors, float64) {
 	byScans, byPlaces := s.starts(k)
-	a := p.fitted(s, byScans, false)
 	if k == 1 {
-		return p.polish(a, polishing), 1
+		return p.polish(p.fitted(s, byScans, false), polishing), 1
 	}
-	b := p.fitted(s, byPlaces, true)
+	var a, b factors
+	var both sync.WaitGroup
+	both.Go(func() { a = p.fitted(s, byScans, false) })
+	both.Go(func() { b = p.fitted(s, byPlaces, true) })
+	both.Wait()
 	agree := agreement(a, b)
 	a = p.polish(a, polishing)
 	if agree > theSame { // both are there already

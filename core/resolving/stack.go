@@ -111,6 +111,9 @@ func newTable(n, p int) table { return table{n, p, make([]float64, n*p)} }
 
 func (t table) row(i int) []float64 { return t.v[i*t.p : (i+1)*t.p] }
 
+// rows are some of them, one after the other, in the same place.
+func (t table) rows(from, to int) table { return table{to - from, t.p, t.v[from*t.p : to*t.p]} }
+
 // parts is into how many pieces work is cut. It does not depend on the machine, so that sums come out the same everywhere.
 const parts = 8
 
