@@ -25,10 +25,11 @@ const (
 	Backup  Kind = "backup"
 	Check   Kind = "check"
 	Resolve Kind = "resolve" // a whole batch
+	Effects Kind = "effects" // of what was changed by hand
 )
 
 // Kinds lists them.
-var Kinds = []Kind{TakeIn, Result, Report, Set, Backup, Check, Resolve}
+var Kinds = []Kind{TakeIn, Result, Report, Set, Backup, Check, Resolve, Effects}
 
 // State is where a job stands.
 type State string

@@ -136,17 +136,28 @@ type MethodVersion struct {
 	Number  int       `json:"number"`
 	Reason  string    `json:"reason"`
 	SavedAt time.Time `json:"saved_at"`
+	Author  string    `json:"author"`
+	// Approved is by whom and when it was approved; nil where nobody has.
+	Approved *ApprovedVersion `json:"approved"`
 }
 
 // Methods lists the methods of all studies with their versions, the newest first.
 func (l *Lab) Methods(ctx context.Context) ([]MethodChoice, error) {
 	list := []MethodChoice{}
 	err := l.store.Read(ctx, func(t *store.Tx) error {
+		approved, err := approvals(t)
+		if err != nil {
+			return err
+		}
 		methods, err := t.Methods()
 		for _, m := range methods {
 			c := MethodChoice{m.ID, m.Name, m.Study, m.Batches, []MethodVersion{}}
 			for _, v := range m.Versions {
-				c.Versions = append(c.Versions, MethodVersion{v.ID, v.Number, v.Reason, v.SavedAt})
+				one := MethodVersion{v.ID, v.Number, v.Reason, v.SavedAt, v.Author, nil}
+				if a, is := approved[v.ID]; is {
+					one.Approved = &a
+				}
+				c.Versions = append(c.Versions, one)
 			}
 			list = append(list, c)
 		}
@@ -168,19 +179,30 @@ func (l *Lab) CompoundNames(ctx context.Context) (names []string, err error) {
 }
 
 // NewBatchBy starts a batch by a saved method version, of any study: by the version itself, or by a copy that becomes a method of the batch's study.
-func (l *Lab) NewBatchBy(ctx context.Context, study, name, versionID string, copied bool, who string) (id string, err error) {
+// Where a version of the method is approved, that one is used, or there is a reason why not.
+func (l *Lab) NewBatchBy(ctx context.Context, study, name, versionID string, copied bool, reason, who string) (id string, err error) {
+	reason, err = bounded(reason)
+	if err != nil {
+		return "", err
+	}
 	var v store.Version
 	err = l.store.Read(ctx, func(t *store.Tx) error {
-		v, err = t.Version(versionID)
+		if v, err = t.Version(versionID); err != nil || copied || reason != "" {
+			return err
+		}
+		other, err := newestApproved(t, v.MethodID)
+		if err == nil && other != nil && other.ID != v.ID {
+			return refuseAt("/reason", "version %d of %s is approved, and this is version %d: say why it is used", other.Number, v.Name, v.Number)
+		}
 		return err
 	})
 	if err != nil {
 		return "", err
 	}
 	if copied {
-		return l.newBatch(ctx, study, name, who, func(t *store.Tx, studyID string) (store.Version, error) {
+		return l.newBatch(ctx, study, name, reason, who, func(t *store.Tx, studyID string) (store.Version, error) {
 			return firstVersion(t, studyID, v.Name, v.Method, "copied from "+v.Name+", version "+strconv.Itoa(v.Number), who)
 		})
 	}
-	return l.newBatch(ctx, study, name, who, func(*store.Tx, string) (store.Version, error) { return v, nil })
+	return l.newBatch(ctx, study, name, reason, who, func(*store.Tx, string) (store.Version, error) { return v, nil })
 }

@@ -23,8 +23,8 @@ func TestAMethodIsUsedAgain(t *testing.T) {
 	standard := first.Injections[slices.IndexFunc(first.Injections, func(in store.Injection) bool { return in.Role == batch.Standard })]
 	c := batch.Choices{LeftOut: map[string][]batch.LeftOut{"caf": {{InjectionID: standard.ID, Reason: "cap"}}}}
 	must[store.Batch](t)(l.SaveChoices(ctx, id, 0, c, "a cap leaked", who))
-	again := must[string](t)(l.NewBatchBy(ctx, "Another study", "Again", first.Version.ID, false, who))
-	copied := must[string](t)(l.NewBatchBy(ctx, "Another study", "Copied", first.Version.ID, true, who))
+	again := must[string](t)(l.NewBatchBy(ctx, "Another study", "Again", first.Version.ID, false, "", who))
+	copied := must[string](t)(l.NewBatchBy(ctx, "Another study", "Copied", first.Version.ID, true, "", who))
 	b := must[store.Batch](t)(l.Batch(ctx, again))
 	if b.Version.ID != first.Version.ID || len(b.Choices.LeftOut) != 0 || b.StudyName != "Another study" {
 		t.Errorf("%+v %+v", b.Version, b.Choices)
@@ -45,7 +45,7 @@ func TestAMethodIsUsedAgain(t *testing.T) {
 	if i < 0 || listed[i].Batches != 2 || listed[i].Versions[0].Number != b.Version.Number || listed[i].Study != first.StudyName {
 		t.Errorf("%+v", listed)
 	}
-	if _, err := l.NewBatchBy(ctx, "S", "B", "nothing", false, who); !errors.Is(err, store.ErrNotFound) {
+	if _, err := l.NewBatchBy(ctx, "S", "B", "nothing", false, "", who); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("a version that is not there: %v", err)
 	}
 }
@@ -55,7 +55,7 @@ func TestALaterBatchIsReadFromEarlierCurves(t *testing.T) {
 	l, id := demo(t)
 	ctx := t.Context()
 	first := must[Processed](t)(l.Process(ctx, id))
-	later := must[string](t)(l.NewBatchBy(ctx, first.Batch.StudyName, "Later", first.Batch.Version.ID, false, who))
+	later := must[string](t)(l.NewBatchBy(ctx, first.Batch.StudyName, "Later", first.Batch.Version.ID, false, "", who))
 	i := slices.IndexFunc(first.Batch.Injections, func(in store.Injection) bool { return in.Role == batch.Sample && in.Sample != nil })
 	sample := first.Batch.Injections[i]
 	_, data, err := rawOf(l, id, sample.ID)
@@ -85,7 +85,7 @@ func TestALaterBatchIsReadFromEarlierCurves(t *testing.T) {
 	if *read() != held {
 		t.Error("a change of the earlier batch changed the later one")
 	}
-	if _, err := l.UseEarlier(ctx, must[string](t)(l.NewBatchBy(ctx, "S", "Third", first.Batch.Version.ID, false, who)), 0, later, "chain", who); !errors.Is(err, ErrRefused) || !strings.Contains(err.Error(), "itself read from") {
+	if _, err := l.UseEarlier(ctx, must[string](t)(l.NewBatchBy(ctx, "S", "Third", first.Batch.Version.ID, false, "", who)), 0, later, "chain", who); !errors.Is(err, ErrRefused) || !strings.Contains(err.Error(), "itself read from") {
 		t.Errorf("curves of curves: %v", err)
 	}
 	must[store.Batch](t)(l.Undo(ctx, later, 0, "", who))

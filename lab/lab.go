@@ -49,6 +49,8 @@ type Lab struct {
 	// wholes holds what was resolved of batches.
 	wholes    wholeBatches
 	strangers strangers
+	// reckonings holds what changes by hand do to reported numbers.
+	reckonings reckonings
 	// runs holds what was recorded of runs, by the hashes of their files.
 	runs struct {
 		mu   sync.Mutex
@@ -119,7 +121,7 @@ func (l *Lab) NewBatch(ctx context.Context, study, name, method string, m batch.
 	if err := valid(m); err != nil {
 		return "", err
 	}
-	return l.newBatch(ctx, study, name, who, func(t *store.Tx, studyID string) (store.Version, error) {
+	return l.newBatch(ctx, study, name, "", who, func(t *store.Tx, studyID string) (store.Version, error) {
 		return firstVersion(t, studyID, method, m, "first version", who)
 	})
 }
@@ -133,7 +135,7 @@ func firstVersion(t *store.Tx, studyID, name string, m batch.Method, reason, who
 	return t.SaveVersion(methodID, who, reason, m)
 }
 
-func (l *Lab) newBatch(ctx context.Context, study, name, who string, version func(t *store.Tx, studyID string) (store.Version, error)) (id string, err error) {
+func (l *Lab) newBatch(ctx context.Context, study, name, reason, who string, version func(t *store.Tx, studyID string) (store.Version, error)) (id string, err error) {
 	if study = strings.TrimSpace(study); study == "" || len(study) > 200 {
 		return "", refuseAt("/study", "a study needs a name of at most 200 characters")
 	}
@@ -156,7 +158,11 @@ func (l *Lab) newBatch(ctx context.Context, study, name, who string, version fun
 		if id, err = t.NewBatch(studyID, name, v.ID); err != nil {
 			return err
 		}
-		_, err = t.Record(store.Change{Who: who, BatchID: id, Action: change.BatchAction, Subject: name, Why: "in " + study, After: change.JSON(change.State{Version: v.ID, VersionHash: v.Hash})})
+		why := "in " + study
+		if reason != "" {
+			why += ": " + reason
+		}
+		_, err = t.Record(store.Change{Who: who, BatchID: id, Action: change.BatchAction, Subject: name, Why: why, After: change.JSON(change.State{Version: v.ID, VersionHash: v.Hash})})
 		return err
 	})
 	return id, err

@@ -46,6 +46,9 @@ func (l *Lab) ChangeShelf(ctx context.Context, batchID string, revision int, s S
 		if len(said) == 0 {
 			return c, refuse("%s is so already", b.Name)
 		}
+		if c.After.Name == "" {
+			c.Action = store.AwayAction
+		}
 		c.Subject = strings.Join(said, ", ")
 		return c, nil
 	})

@@ -74,7 +74,7 @@ func (l *Lab) NewTyped(ctx context.Context, asked TypedBatch, who string) ([]str
 		if version == "" {
 			id, err = l.NewBatch(ctx, asked.Study, name, asked.Compound, m, who)
 		} else {
-			id, err = l.NewBatchBy(ctx, asked.Study, name, version, false, who)
+			id, err = l.NewBatchBy(ctx, asked.Study, name, version, false, "", who)
 		}
 		if err != nil {
 			return ids, err

@@ -28,6 +28,8 @@ const (
 	Work    Right = "work"    // bring in files, edit peaks, settle notices, keep reports
 	Develop Right = "develop" // save a new version of a method
 	Arrange Right = "arrange" // layouts, import profiles, ion lists, libraries
+	Review  Right = "review"  // look at what others did by hand, sign it as reviewed, unlock what is signed
+	Approve Right = "approve" // methods and results
 	PutAway Right = "put away"
 	Keep    Right = "keep" // people, tokens, backup
 )
@@ -45,6 +47,8 @@ var Table = []Row{
 	{Work, "Bring in files, edit peaks, settle notices", []Role{Analyst, Developer, Reviewer}},
 	{Develop, "Save a new version of a method", []Role{Developer}},
 	{Arrange, "Change a layout, import profile, ion list, library", []Role{Analyst, Developer, Reviewer}},
+	{Review, "Review what others did, sign as reviewed, unlock", []Role{Reviewer}},
+	{Approve, "Approve a method or results", []Role{Reviewer}},
 	{PutAway, "Rename a batch, put it away", []Role{Reviewer, Keeper}},
 	{Keep, "People, tokens, backup", []Role{Keeper}},
 }

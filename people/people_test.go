@@ -11,7 +11,7 @@ func TestRolesMayWhatTheTableSays(t *testing.T) {
 		Reader:    "look",
 		Analyst:   "look work arrange",
 		Developer: "look work develop arrange",
-		Reviewer:  "look work arrange put away",
+		Reviewer:  "look work arrange review approve put away",
 		Keeper:    "look put away keep",
 	}
 	for role, rights := range want {

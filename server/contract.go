@@ -23,6 +23,7 @@ import (
 	"yugen/jobs"
 	"yugen/lab"
 	"yugen/lab/record"
+	"yugen/lab/review"
 	"yugen/lab/taking"
 	"yugen/people"
 	"yugen/report/layouts"
@@ -137,6 +138,9 @@ var typeNames = map[reflect.Type]string{
 	reflect.TypeOf(contents.Amount{}):    "ContentsAmount",
 	reflect.TypeOf(channels.Place{}):     "SignalPlace",
 	reflect.TypeOf(people.Row{}):         "RightRow",
+	reflect.TypeOf(review.Effect{}):      "LargestEffect",
+	reflect.TypeOf(review.Item{}):        "ChangedItem",
+	reflect.TypeOf(review.Batch{}):       "ReviewedBatch",
 	reflect.TypeOf(screening.Mark{}):     "ScreenMark",
 	reflect.TypeOf(screening.Rules{}):    "ScreenRules",
 	reflect.TypeOf(lab.Piece{}):          "ScreenPiece",
@@ -184,6 +188,9 @@ var choices = map[reflect.Type]any{
 	reflect.TypeOf(jobs.TakeIn):           jobs.Kinds,
 	reflect.TypeOf(jobs.Waiting):          jobs.States,
 	reflect.TypeOf(taking.Added):          taking.Statuses,
+	reflect.TypeOf(review.Edited):         review.Kinds,
+	reflect.TypeOf(review.Prepared):       review.Meanings,
+	reflect.TypeOf(review.Accepted):       []review.Verdict{review.Accepted, review.SentBack},
 	reflect.TypeOf(store.Person):          []store.Actor{"", store.Person, store.Program},
 }
 

@@ -39,6 +39,8 @@ type NewBatch struct {
 	Name      string `json:"name"`
 	VersionID string `json:"version_id,omitempty"`
 	Copy      bool   `json:"copy,omitempty"`
+	// Reason says why a version is used that is not the approved one.
+	Reason string `json:"reason,omitempty"`
 }
 
 // Installation says who acts where nobody has said so, and whose paper reports are on.
@@ -231,7 +233,7 @@ func (s *server) operations() []operation {
 		{http.MethodPost, "/batches", "newBatch", "Start a batch, or find the one of that name", nil, &NewBatch{}, Made{}, func(c *call, body any) (any, error) {
 			b := body.(*NewBatch)
 			if b.VersionID != "" {
-				made, err := s.lab.NewBatchBy(c.Request().Context(), b.Study, b.Name, b.VersionID, b.Copy, c.who)
+				made, err := s.lab.NewBatchBy(c.Request().Context(), b.Study, b.Name, b.VersionID, b.Copy, b.Reason, c.who)
 				return Made{made}, err
 			}
 			m := batch.NewMethod()
@@ -463,7 +465,7 @@ func (s *server) operations() []operation {
 			return s.lab.Jobs.List(), nil
 		}},
 	}
-	return slices.Concat(list, s.intakeOperations(view), s.reportOperations(), s.fieldOperations(), s.spectraOperations(view), s.peopleOperations())
+	return slices.Concat(list, s.intakeOperations(view), s.reportOperations(), s.fieldOperations(), s.spectraOperations(view), s.peopleOperations(), s.reviewOperations())
 }
 
 // ridges are drawn small: what matters is that they can be told apart at a glance.

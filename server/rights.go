@@ -28,6 +28,8 @@ var rights = map[string]people.Right{
 
 	"changeShelf": people.PutAway,
 
+	"judge": people.Review, "unlock": people.Review, "sign": people.Look, "approve": people.Approve, // what a signature means wants its own right
+
 	"backup": people.Keep, "check": people.Keep, "people": people.Keep, "tokens": people.Keep, "addPerson": people.Keep, "changePerson": people.Keep,
 }
 

@@ -197,6 +197,8 @@ func answerError(c *echo.Context, err error) {
 		p = problem{Status: http.StatusNotFound, Detail: "It is not here: there is no batch of this address."}
 	case errors.Is(err, store.ErrNotFound):
 		p = problem{Status: http.StatusNotFound, Detail: "It is not here: " + lab.Reason(err)}
+	case errors.Is(err, store.ErrSigned):
+		p = problem{Status: http.StatusLocked, Detail: strings.TrimPrefix(lab.Reason(err), "Signed: ")}
 	case errors.Is(err, store.ErrStale):
 		p = problem{Status: http.StatusPreconditionFailed, Detail: "The batch was changed meanwhile, perhaps in another window. It has been read again; look, and repeat what you did."}
 	case errors.Is(err, store.ErrDisk):

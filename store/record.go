@@ -70,6 +70,9 @@ func (t *Tx) Record(c Change) (int64, error) {
 	if err := t.useKey(); err != nil {
 		return 0, err
 	}
+	if err := t.unlessSigned(c); err != nil {
+		return 0, err
+	}
 	if c.Actor == "" {
 		c.Actor = Person
 	}
@@ -191,7 +194,11 @@ const SetAction = "reports"
 
 // NewestInput finds it.
 func (t *Tx) NewestInput(batchID string) (n Newest, err error) {
-	err = t.each("SELECT "+recordColumns+", hash FROM record WHERE batch_id = ? AND action NOT IN (?, ?, ?, ?, ?) ORDER BY seq", []any{batchID, ReportAction, LayoutAction, SetAction, DocumentAction, LibraryAction}, func(r *sql.Rows) error {
+	values := []any{batchID}
+	for _, a := range noInput {
+		values = append(values, a)
+	}
+	err = t.each("SELECT "+recordColumns+", hash FROM record WHERE batch_id = ? AND action NOT IN ("+strings.TrimSuffix(strings.Repeat("?,", len(noInput)), ",")+") ORDER BY seq", values, func(r *sql.Rows) error {
 		n.Change, err = scanChange(r, &n.Hash)
 		if err == nil && !slices.Contains(n.Analysts, n.Who) {
 			n.Analysts = append(n.Analysts, n.Who)

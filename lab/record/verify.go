@@ -14,6 +14,7 @@ import (
 	"yugen/formats/read"
 	"yugen/formats/text"
 	"yugen/lab/change"
+	"yugen/lab/review"
 	"yugen/raw"
 	"yugen/store"
 )
@@ -107,6 +108,8 @@ type replayed struct {
 	settled    map[string]bool
 	choices    *batch.Choices
 	pdfs       []string // of kept reports
+	signing    []store.Change
+	locked     bool
 }
 
 // recorded is what the whole record says.
@@ -174,6 +177,13 @@ func (r *recorded) say(format string, args ...any) {
 func (r *recorded) see(c store.Change) error {
 	if c.BatchID == "" {
 		r.entrance.see(c)
+		if c.Action == store.ApprovalAction {
+			var a struct{ Version, Hash string }
+			if err := json.Unmarshal([]byte(c.After), &a); err != nil {
+				return err
+			}
+			r.versions[a.Version] = a.Hash
+		}
 		return nil
 	}
 	b := r.batches[c.BatchID]
@@ -181,7 +191,14 @@ func (r *recorded) see(c store.Change) error {
 		b = &replayed{injections: map[string]store.Injection{}, settled: map[string]bool{}}
 		r.batches[c.BatchID] = b
 	}
-	if c.Action == change.BatchAction {
+	if b.locked && !store.TakenWhenSigned(c.Action) {
+		r.say("Row %d changed %s while it was signed.", c.Seq, b.name)
+	}
+	switch c.Action {
+	case store.ReviewAction, store.SignatureAction, store.UnlockAction:
+		b.signing, b.locked = append(b.signing, c), store.Locks(c, b.locked)
+		return nil
+	case change.BatchAction:
 		b.name = c.Subject
 	}
 	if c.Action == change.ReportAction {
@@ -298,6 +315,15 @@ func (r *recorded) compare(t *store.Tx, id string) error {
 	}
 	if b.choices != nil && change.JSON(*b.choices) != change.JSON(now.Choices) || now.OwnChoices != (b.choices != nil) {
 		r.say("What %s decided about its curves was changed past the record.", now.Name)
+	}
+	state, err := review.StateOf(b.signing)
+	if err != nil {
+		return err
+	}
+	for _, m := range review.Meanings {
+		if g := state.Standing(m); g != nil && g.Locks && !g.Seal.Holds(now) {
+			r.say("%s is not what %s signed as %s.", now.Name, g.Name, m)
+		}
 	}
 	return r.compareReports(t, now, b.pdfs)
 }

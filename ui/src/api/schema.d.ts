@@ -1338,6 +1338,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What persons changed, the largest effect first, and who signed */
+        get: operations["review"];
+        put?: never;
+        /** Accept changes, or send them back with a remark */
+        post: operations["judge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/ridges": {
         parameters: {
             query?: never;
@@ -1578,6 +1596,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/signatures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign the batch as it was looked at */
+        post: operations["sign"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/since": {
         parameters: {
             query?: never;
@@ -1793,6 +1828,23 @@ export interface paths {
         put?: never;
         /** Take back the newest change */
         post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch}/unlock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the signatures off, with a reason */
+        post: operations["unlock"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2210,6 +2262,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/methods/versions/{version}/approval": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Approve a version of a method */
+        post: operations["approve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/notices": {
         parameters: {
             query?: never;
@@ -2492,6 +2561,17 @@ export interface components {
             named: boolean;
             ways: components["schemas"]["AgainstOther"][];
         };
+        ApprovedVersion: {
+            alone: boolean;
+            at: string;
+            by: string;
+            id: string;
+            number: number;
+            proven: boolean;
+        };
+        Approving: {
+            password?: string;
+        };
         AreaTerms: {
             baseline: number;
             noise: number;
@@ -2547,6 +2627,15 @@ export interface components {
         };
         Because: {
             reason?: string;
+        };
+        BeforeAfter: {
+            after: components["schemas"]["DrawnPeak"] | null;
+            before: components["schemas"]["DrawnPeak"] | null;
+            lines: number[][];
+            points?: components["schemas"]["DrawnPoint"][];
+            unit: string;
+            x: number[];
+            y: number[];
         };
         Block: {
             fit: components["schemas"]["Fit"] | null;
@@ -2715,6 +2804,13 @@ export interface components {
             outside: boolean;
             recovery_percent: number;
         };
+        Counts: {
+            by_hand: number;
+            injections: number;
+            reports: number;
+            results: number;
+            version: number;
+        };
         Curve: {
             additions?: components["schemas"]["SampleAddition"][];
             against?: string;
@@ -2791,6 +2887,18 @@ export interface components {
             missing: components["schemas"]["Missing"][];
             pages: string[];
             width_mm: number;
+        };
+        DrawnPeak: {
+            area_s: number;
+            baseline_end: number;
+            baseline_start: number;
+            end_min: number;
+            start_min: number;
+        };
+        DrawnPoint: {
+            left_out: boolean;
+            x: number;
+            y: number;
         };
         Dropped: {
             apex_min: number;
@@ -2984,6 +3092,26 @@ export interface components {
             header: components["schemas"]["Header"];
             raw_hash: string;
         };
+        GivenSignature: {
+            alone: boolean;
+            at: string;
+            counts: components["schemas"]["Counts"];
+            gone: components["schemas"]["Gone"] | null;
+            holds: boolean;
+            locks: boolean;
+            /** @enum {string} */
+            meaning: "prepared" | "reviewed" | "approved";
+            moved: boolean;
+            name: string;
+            proven: boolean;
+            seal: components["schemas"]["Seal"];
+            words: string;
+        };
+        Gone: {
+            at: string;
+            who: string;
+            why: string;
+        };
         Group: {
             injections: number[];
             name: string;
@@ -3148,7 +3276,7 @@ export interface components {
             done: number;
             id: string;
             /** @enum {string} */
-            kind: "files" | "results" | "report" | "reports" | "backup" | "check" | "resolve";
+            kind: "files" | "results" | "report" | "reports" | "backup" | "check" | "resolve" | "effects";
             left_s: number | null;
             message?: string;
             since: string;
@@ -3161,6 +3289,13 @@ export interface components {
         Joining: {
             injection_id: string;
             other_id: string;
+        };
+        Judged: {
+            at: string;
+            remark: string;
+            /** @enum {string} */
+            verdict: "accepted" | "sent back";
+            who: string;
         };
         KeptFields: {
             fields: components["schemas"]["LabField"][];
@@ -3258,6 +3393,16 @@ export interface components {
         };
         LadderText: {
             text: string;
+        };
+        LargestEffect: {
+            after: number | null;
+            before: number | null;
+            compound_id: string;
+            group?: string;
+            moved: string[];
+            of: string;
+            percent: number | null;
+            unit: string;
         };
         Layout: {
             each: string;
@@ -3500,6 +3645,12 @@ export interface components {
             name: string;
             percent: number;
         };
+        MeaningAsked: {
+            /** @enum {string} */
+            meaning: "prepared" | "reviewed" | "approved";
+            why_not: string;
+            words: string;
+        };
         Method: {
             amounts: components["schemas"]["Reporting"];
             channels: components["schemas"]["Channel"][];
@@ -3528,6 +3679,8 @@ export interface components {
             method: components["schemas"]["Method"];
         };
         MethodVersion: {
+            approved: components["schemas"]["ApprovedVersion"] | null;
+            author: string;
             id: string;
             number: number;
             reason: string;
@@ -3612,6 +3765,7 @@ export interface components {
         NewBatch: {
             copy?: boolean;
             name: string;
+            reason?: string;
             study: string;
             version_id?: string;
         };
@@ -3995,6 +4149,47 @@ export interface components {
             inputs_hash: string;
             result: components["schemas"]["BatchResult"];
         };
+        Review: {
+            approved: components["schemas"]["ApprovedVersion"] | null;
+            items: components["schemas"]["ReviewItem"][];
+            locked: boolean;
+            may: components["schemas"]["MeaningAsked"][];
+            may_unlock: boolean;
+            open_notices: number;
+            prepared_by: string[];
+            reckoning: number;
+            results: number;
+            seal: components["schemas"]["Seal"];
+            sealed: components["schemas"]["Counts"];
+            sent_back: components["schemas"]["SentBackItem"][];
+            signatures: components["schemas"]["GivenSignature"][];
+            untouched: components["schemas"]["UntouchedResult"][];
+            version: number;
+            why_not_judge: string;
+        };
+        ReviewItem: {
+            after: string;
+            at: string;
+            at_min: number | null;
+            before: string;
+            channel?: string;
+            compound_id?: string;
+            drawn: components["schemas"]["BeforeAfter"] | null;
+            effect: components["schemas"]["LargestEffect"] | null;
+            injection_id?: string;
+            judged: components["schemas"]["Judged"] | null;
+            key: string;
+            /** @enum {string} */
+            kind: "edit" | "point" | "level" | "curves" | "setting" | "version" | "typed" | "taken" | "order" | "signal" | "notice" | "screened";
+            problem?: string;
+            reckoned: boolean;
+            says: string[];
+            since: boolean;
+            what: string;
+            where: string;
+            who: string;
+            why: string;
+        };
         Ridge: {
             heights: number[];
             injection_id: string;
@@ -4136,6 +4331,14 @@ export interface components {
             injection_ids: string[];
             name: string;
         };
+        Seal: {
+            all: string;
+            by_hand: string;
+            method: string;
+            raw: string;
+            reports: string;
+            results: string;
+        };
         SecondComponent: {
             apex_min: number;
             correlation: number;
@@ -4167,6 +4370,14 @@ export interface components {
             name: string;
             points: number;
             unit: string;
+        };
+        SentBackItem: {
+            at: string;
+            key: string;
+            there: boolean;
+            what: string;
+            who: string;
+            why: string;
         };
         SetAsked: {
             all: boolean;
@@ -4259,6 +4470,11 @@ export interface components {
             at: number;
             ppm?: boolean;
             tolerance?: number;
+        };
+        Signing: {
+            /** @enum {string} */
+            meaning: "prepared" | "reviewed" | "approved";
+            password?: string;
         };
         SigningIn: {
             name: string;
@@ -4548,6 +4764,17 @@ export interface components {
             name: string;
             percent: number;
         };
+        Unlocking: {
+            password?: string;
+            reason: string;
+        };
+        UntouchedResult: {
+            compound_id: string;
+            group?: string;
+            of: string;
+            unit: string;
+            value: number | null;
+        };
         Value: {
             line: number;
             says: string;
@@ -4560,6 +4787,12 @@ export interface components {
             doubt?: string;
             good: string;
             largest_deviation_percent: number | null;
+        };
+        Verdicts: {
+            keys: string[];
+            remark?: string;
+            /** @enum {string} */
+            verdict: "accepted" | "sent back";
         };
         Verification: {
             changes: number;
@@ -7620,6 +7853,72 @@ export interface operations {
             };
         };
     };
+    review: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What persons changed, the largest effect first, and who signed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Review"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    judge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Verdicts"];
+            };
+        };
+        responses: {
+            /** @description Accept changes, or send them back with a remark */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Review"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ridges: {
         parameters: {
             query?: never;
@@ -8163,6 +8462,41 @@ export interface operations {
             };
         };
     };
+    sign: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Signing"];
+            };
+        };
+        responses: {
+            /** @description Sign the batch as it was looked at */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Review"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     since: {
         parameters: {
             query?: {
@@ -8620,6 +8954,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    unlock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Unlocking"];
+            };
+        };
+        responses: {
+            /** @description Take the signatures off, with a reason */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Review"];
                 };
             };
             /** @description What is wrong and what to do */
@@ -9470,6 +9839,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MethodChoice"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    approve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                version: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Approving"];
+            };
+        };
+        responses: {
+            /** @description Approve a version of a method */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ApprovedVersion"];
                 };
             };
             /** @description What is wrong and what to do */

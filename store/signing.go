@@ -1,0 +1,98 @@
+package store
+
+import (
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+)
+
+// The rows of the record that tell of reviewing and signing a batch, and of approving a version of a method. What they say stands nowhere else.
+const (
+	ReviewAction    = "review"
+	SignatureAction = "signature"
+	UnlockAction    = "unlock"
+	ApprovalAction  = "approval"
+)
+
+// AwayAction is of putting a batch away on the shelf, and of having it back.
+const AwayAction = "away"
+
+// noInput are actions on which no number of a batch stands.
+var noInput = []string{ReportAction, LayoutAction, SetAction, DocumentAction, LibraryAction, ReviewAction, SignatureAction, UnlockAction, AwayAction}
+
+// whenSigned are those that a signed batch takes besides.
+var whenSigned = append(slices.Clone(noInput), "profile", "columns")
+
+// ErrSigned marks a change of a batch that a signature locks.
+var ErrSigned = errors.New("signed")
+
+// Signing is what a row about a signature says to the store.
+type signing struct {
+	Locks bool `json:"locks"`
+}
+
+// SigningRows are the rows about reviewing and signing a batch, in their order.
+func (t *Tx) SigningRows(batchID string) ([]Change, error) {
+	return t.changesWhere("batch_id = ? AND action IN ('review', 'signature', 'unlock') ORDER BY seq", batchID)
+}
+
+// Approvals are the rows about versions of methods that were approved, in their order.
+func (t *Tx) Approvals() ([]Change, error) {
+	return t.changesWhere("action = ? ORDER BY seq", ApprovalAction)
+}
+
+// ChangesOf are all rows of a batch, in their order.
+func (t *Tx) ChangesOf(batchID string) ([]Change, error) {
+	return t.changesWhere("batch_id = ? ORDER BY seq", batchID)
+}
+
+func (t *Tx) changesWhere(where string, values ...any) (list []Change, err error) {
+	err = t.each("SELECT "+recordColumns+" FROM record WHERE "+where, values, func(r *sql.Rows) error {
+		c, err := scanChange(r)
+		list = append(list, c)
+		return err
+	})
+	return list, err
+}
+
+// Locked tells whether a signature locks a batch.
+func (t *Tx) Locked(batchID string) (locked bool, err error) {
+	rows, err := t.SigningRows(batchID)
+	for _, c := range rows {
+		locked = Locks(c, locked)
+	}
+	return locked, err
+}
+
+// Locks is whether a batch is locked after a row of its record, that was so or not before it.
+func Locks(c Change, before bool) bool {
+	switch c.Action {
+	case UnlockAction:
+		return false
+	case SignatureAction:
+		var s signing
+		return before || json.Unmarshal([]byte(c.After), &s) == nil && s.Locks
+	}
+	return before
+}
+
+// TakenWhenSigned tells whether a signed batch takes what a row tells of.
+func TakenWhenSigned(action string) bool { return slices.Contains(whenSigned, action) }
+
+// unlessSigned refuses a row of the record that changes a signed batch.
+func (t *Tx) unlessSigned(c Change) error {
+	if c.BatchID == "" || TakenWhenSigned(c.Action) {
+		return nil
+	}
+	locked, err := t.Locked(c.BatchID)
+	if err != nil || !locked {
+		return err
+	}
+	var name string
+	if err := t.row("SELECT name FROM batches WHERE id = ?", []any{c.BatchID}, &name); err != nil {
+		return err
+	}
+	return fmt.Errorf("%w: %s is signed, so nothing in it changes. Unlock it first, with a reason", ErrSigned, name)
+}
