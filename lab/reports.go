@@ -11,6 +11,7 @@ import (
 	"yugen/jobs"
 	"yugen/lab/change"
 	"yugen/lab/record"
+	"yugen/lab/review"
 	"yugen/report"
 	"yugen/store"
 )
@@ -65,6 +66,10 @@ func (l *Lab) reportOf(ctx context.Context, p Processed, layout, injectionID str
 		// A report is a function of its inputs, so it bears the time of the newest of them, not of the click.
 		in.MadeBy, in.MadeAt = strings.Join(newest.Analysts, ", "), newest.At.Truncate(time.Second)
 		in.Anchor = fmt.Sprintf("row %d, %.12s", newest.Seq, newest.Hash)
+		if err != nil {
+			return err
+		}
+		in.Signed, err = signatures(t, p.Batch)
 		return err
 	})
 	if err != nil {
@@ -272,4 +277,24 @@ func (l *Lab) KeptReport(ctx context.Context, batchID, id string) ([]byte, error
 		}
 	}
 	return nil, fmt.Errorf("report %s: %w", id, store.ErrNotFound)
+}
+
+// signatures are those of a batch as a page has them. One that only says who prepared it is none any more where the batch was changed since.
+func signatures(t *store.Tx, b store.Batch) (list []report.Signature, err error) {
+	rows, err := t.SigningRows(b.ID)
+	if err != nil {
+		return nil, err
+	}
+	state, err := review.StateOf(rows)
+	for _, g := range state.Signatures {
+		if !g.Locks && (g.Gone != nil || !g.Seal.Holds(b)) {
+			continue
+		}
+		one := report.Signature{Meaning: string(g.Meaning), Words: g.Words, Name: g.Name, At: g.At, Seal: g.Seal.All, Alone: g.Alone, Proven: g.Proven}
+		if g.Gone != nil {
+			one.Gone = &report.Withdrawn{Who: g.Gone.Who, Why: g.Gone.Why, At: g.Gone.At}
+		}
+		list = append(list, one)
+	}
+	return list, err
 }

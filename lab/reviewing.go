@@ -307,6 +307,9 @@ func (l *Lab) Judge(ctx context.Context, batchID string, keys []string, v review
 		if locked, err := t.Locked(batchID); err != nil || locked {
 			return errors.Join(err, refuse("it was signed meanwhile"))
 		}
+		if _, err := t.Touch(batchID, 0); err != nil {
+			return err
+		}
 		_, err := t.Record(store.Change{Who: by.Name, BatchID: batchID, Action: store.ReviewAction, Subject: subject, Why: remark, After: review.Judgement(v, remark, items)})
 		return err
 	})
@@ -353,8 +356,11 @@ func (l *Lab) Sign(ctx context.Context, batchID string, revision int, m review.M
 		if err != nil {
 			return err
 		}
-		if revision != 0 && b.Revision != revision || !g.Seal.Holds(b) {
+		if !g.Seal.Holds(b) {
 			return store.ErrStale
+		}
+		if _, err := t.Touch(batchID, revision); err != nil {
+			return err
 		}
 		_, err = t.Record(store.Change{Who: by.Name, BatchID: batchID, Action: store.SignatureAction, Subject: string(m), Why: asked.Words, After: change.JSON(g)})
 		return err
@@ -395,6 +401,9 @@ func (l *Lab) Unlock(ctx context.Context, batchID, reason, password string, by p
 	err := l.store.Write(ctx, func(t *store.Tx) error {
 		if locked, err := t.Locked(batchID); err != nil || !locked {
 			return errors.Join(err, refuse("it is not signed"))
+		}
+		if _, err := t.Touch(batchID, 0); err != nil {
+			return err
 		}
 		_, err := t.Record(store.Change{Who: by.Name, BatchID: batchID, Action: store.UnlockAction, Subject: "signatures withdrawn", Why: reason, After: "{}"})
 		return err

@@ -29,6 +29,18 @@ type Document struct {
 	Injections []Injection  `json:"injections"`
 	Samples    []Sampled    `json:"samples"`
 	Remarks    []string     `json:"remarks"`
+	Signatures []Signed     `json:"signatures,omitempty"`
+}
+
+// Signed is a signature of a document.
+type Signed struct {
+	Meaning     string     `json:"meaning"`
+	Name        string     `json:"name"`
+	At          time.Time  `json:"at"`
+	Seal        string     `json:"seal_sha256"`
+	Independent bool       `json:"independent"`
+	WithdrawnAt *time.Time `json:"withdrawn_at"`
+	Why         string     `json:"withdrawn_why,omitempty"`
 }
 
 // Injection is one of a document.
@@ -95,6 +107,14 @@ func JSON(in Input, each layouts.Each, of Subject, layout string) ([]byte, error
 		if s.Each == layouts.EachBatch || slices.ContainsFunc(s.lines, func(k int) bool { return in.Lines[k].ID == n.InjectionID }) {
 			d.Remarks = append(d.Remarks, n.Subject+": "+n.Text)
 		}
+	}
+	for _, g := range in.Signed {
+		one := Signed{Meaning: g.Meaning, Name: g.Name, At: g.At.UTC(), Seal: g.Seal, Independent: !g.Alone}
+		if g.Gone != nil {
+			at := g.Gone.At.UTC()
+			one.WithdrawnAt, one.Why = &at, g.Gone.Why
+		}
+		d.Signatures = append(d.Signatures, one)
 	}
 	out, err := json.MarshalIndent(d, "", "  ")
 	return append(out, '\n'), err

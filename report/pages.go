@@ -97,6 +97,7 @@ func Make(l layouts.Layout, in Input, of Subject) (*Report, error) {
 	w.title = s.name
 	w.rows(l, s)
 	w.furnish(l, s)
+	w.unlocking()
 	return &Report{Title: w.title, Pages: w.pages, Boxes: w.marks, Missing: w.missing, made: in.MadeAt}, nil
 }
 

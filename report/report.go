@@ -40,6 +40,24 @@ type Input struct {
 	Resolved   *Resolved       // for a layout that has the table of a resolved batch
 	View       *View           // for a report of a view
 	Record     []RecordLine    // what was changed by hand, oldest first
+	Signed     []Signature     // in the order in which they were given, withdrawn ones, too
+}
+
+// Signature is one that somebody gave to the batch, by password or as who works alone.
+type Signature struct {
+	Meaning, Words, Name string
+	At                   time.Time
+	Seal                 string // hexadecimal
+	Alone                bool   // by who also prepared: not independent
+	Proven               bool   // by a password
+	// Gone is when it was withdrawn, by whom and why; nil while it stands.
+	Gone *Withdrawn
+}
+
+// Withdrawn says who took signatures off, when and why.
+type Withdrawn struct {
+	Who, Why string
+	At       time.Time
 }
 
 // Line is an injection in run order.
@@ -103,6 +121,7 @@ func New(layout Layout, in Input, injectionID string) (*Report, error) {
 		w.title = in.View.Name
 		w.view()
 		w.footers()
+		w.unlocking()
 		return &Report{Title: w.title, Pages: w.pages, made: in.MadeAt}, nil
 	}
 	return nil, fmt.Errorf("report: the layout %q is unknown; known are batch and injection", layout)

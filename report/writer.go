@@ -349,22 +349,6 @@ func (w *writer) paragraph(text string, size float64, colour Colour, indent floa
 	}
 }
 
-// signatures are lines to sign on, beside each other.
-func (w *writer) signatures(roles []string) {
-	if len(roles) == 0 {
-		roles = []string{strings.TrimSpace("Analysed by " + w.in.MadeBy), "Reviewed by"}
-	}
-	w.room(24)
-	w.y += 14
-	each := (w.right - w.left) / float64(max(2, len(roles)))
-	for i, who := range roles {
-		x := w.left + float64(i)*each
-		w.page().line(x, w.y, x+each-7, w.y, 0.25, ink2)
-		w.page().text(Text{X: x, Y: w.y + 4, Size: 8, Font: Serif, Colour: ink2, Text: fit(who, Serif, 8, each-7)})
-	}
-	w.y += 8
-}
-
 // footers write head and foot of every page of a report that is no layout.
 func (w *writer) footers() {
 	for i, p := range w.pages {

@@ -43,6 +43,7 @@ export const underway = new Underway();
 
 const what: Record<Job["kind"], string> = {
   files: "Taking in",
+  effects: "Reckoning effects",
   results: "Computing",
   report: "Drawing the report of",
   reports: "Making",
