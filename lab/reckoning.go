@@ -191,6 +191,23 @@ func peakNear(r batch.Result, injectionID, channelID string, atMin float64) *Dra
 	return nil
 }
 
+// compoundNear is the compound of the peak that an edit is about; empty where it has no name.
+func compoundNear(r batch.Result, i review.Item) string {
+	for k := range r.Injections {
+		if r.Injections[k].ID != i.InjectionID {
+			continue
+		}
+		for n, c := range r.Injections[k].EachChannel() {
+			for _, p := range c.Peaks {
+				if (c.Channel == i.Channel || n == 0 && i.Channel == "") && p.StartMin <= *i.AtMin && *i.AtMin <= p.EndMin {
+					return p.CompoundID
+				}
+			}
+		}
+	}
+	return ""
+}
+
 // drawnPoints is how many points of a trace are drawn at most.
 const drawnPoints = 240
 

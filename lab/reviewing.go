@@ -112,7 +112,7 @@ func (l *Lab) Review(ctx context.Context, batchID string, by people.Actor) (Revi
 		one := ReviewItem{Item: i, Reckoned: i.Without == nil}
 		if r, known := reckoned[i.Key]; known {
 			one.Effect, one.Problem, one.Drawn, one.Reckoned = r.effect, r.problem, r.drawn, true
-			if r.effect != nil {
+			if r.effect != nil && !i.RunList {
 				for _, key := range r.effect.Moved {
 					touched[key] = true
 				}
@@ -120,6 +120,9 @@ func (l *Lab) Review(ctx context.Context, batchID string, by people.Actor) (Revi
 		}
 		if !one.Reckoned {
 			out.Reckoning++
+		}
+		if i.Kind == review.Edited && one.CompoundID == "" {
+			one.CompoundID = compoundNear(p.Result, i)
 		}
 		if j, said := state.Verdicts[i.Key]; said {
 			one.Judged = &j

@@ -69,6 +69,8 @@ type Batch struct {
 	Choices    batch.Choices     `json:"choices"`
 	Away       bool              `json:"away"`
 	Reported   bool              `json:"reported"`
+	Signed     bool              `json:"signed"`    // a signature locks it
+	Reviewing  bool              `json:"reviewing"` // somebody has begun to review or sign it
 	Replicates []string          `json:"replicates"`
 }
 
@@ -98,7 +100,7 @@ func batchOf(b store.Batch) Batch {
 		ID: b.ID, StudyID: b.StudyID, StudyName: b.StudyName, Name: b.Name, Revision: b.Revision,
 		Version:    Version{v.ID, v.MethodID, v.Name, v.Number, v.Author, v.Reason, v.SavedAt, v.Hash, v.Method},
 		Injections: make([]Injection, len(b.Injections)), Settled: b.Settled, OwnColumns: b.OwnColumns, Choices: b.Choices,
-		Away: b.Away, Reported: b.Reported, Replicates: b.Replicates,
+		Away: b.Away, Reported: b.Reported, Signed: b.Signed, Reviewing: b.Reviewing, Replicates: b.Replicates,
 	}
 	for i, in := range b.Injections {
 		out.Injections[i] = Injection{Entry: in.Entry, RawHash: in.RawHash, Trace: in.Trace, Signal: in.Signal, Unit: in.Unit, FileName: in.FileName, Header: in.Header, Edits: in.Edits}

@@ -67,6 +67,9 @@ type Batch struct {
 	Away bool `json:"away"`
 	// Reported batches have a kept report; from then on every change needs a reason.
 	Reported bool `json:"reported"`
+	// Signed tells that a signature locks it, Reviewing that somebody has begun to review or sign it.
+	Signed    bool `json:"signed"`
+	Reviewing bool `json:"reviewing"`
 	// Replicates says of each injection which replicate it is, as "2 of 3"; empty for the only one of its name and role.
 	Replicates []string `json:"replicates"`
 	OwnChoices bool     `json:"-"`
@@ -318,6 +321,14 @@ func (t *Tx) Batch(id string) (Batch, error) {
 		return b, err
 	}
 	setBlanks(b.Injections)
+	signing, err := t.SigningRows(id)
+	if err != nil {
+		return b, err
+	}
+	b.Reviewing = len(signing) > 0
+	for _, c := range signing {
+		b.Signed = Locks(c, b.Signed)
+	}
 	b.Replicates = batch.Replicates(len(b.Injections), func(k int) batch.Entry { return b.Injections[k].Entry })
 	err = t.each("SELECT notice FROM settled WHERE batch_id = ? ORDER BY notice", []any{id}, func(r *sql.Rows) error {
 		var key string

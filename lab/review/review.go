@@ -53,8 +53,9 @@ type Item struct {
 	Why         string    `json:"why"`
 	Who         string    `json:"who"`
 	At          time.Time `json:"at"`
-	Since       bool      `json:"since"` // a signature was withdrawn
-	Says        []string  `json:"says"`  // what speaks against it
+	Since       bool      `json:"since"`    // a signature was withdrawn
+	RunList     bool      `json:"run_list"` // what was said of a whole run, as its list is
+	Says        []string  `json:"says"`     // what speaks against it
 
 	exactly any // what it is, to the last digit
 	// Without is the batch without this change; nil where no number stands on it.

@@ -65,6 +65,9 @@ func (l *looked) typed() {
 	}
 }
 
+// wholeRun is from how many injections on a field that one step set is the run list itself, and no touch of a result.
+const wholeRun = 4
+
 func many(n int) string {
 	if n == 1 {
 		return "1 injection"
@@ -108,6 +111,7 @@ func (l *looked) typedItem(field string, ids []string) Item {
 		b.Replicates = batch.Replicates(len(b.Injections), func(k int) batch.Entry { return b.Injections[k].Entry })
 		return b, wrong
 	}}
+	i.RunList = len(ids) >= wholeRun
 	if len(ids) == 1 {
 		i.InjectionID, i.Where = ids[0], l.injected(ids[0])
 	}

@@ -6,6 +6,7 @@
   import AskName from "./parts/AskName.svelte";
   import People from "./people/People.svelte";
   import Record from "./record/Record.svelte";
+  import Lock from "./parts/Lock.svelte";
   import Shelf from "./parts/shelf/Shelf.svelte";
   import Scroll from "./parts/Scroll.svelte";
   import TopBar from "./parts/TopBar.svelte";
@@ -132,7 +133,7 @@
   <Shelf problem={batchQuery.isError ? batchQuery.error.message : ""} />
 {:else}
   <div class="desk" aria-busy={desk.busy}>
-    <TopBar {batch} result={fitting} {history} />
+    <TopBar {batch} result={fitting} history={batch?.signed ? undefined : history} />
     <Scroll {batch} result={fitting} {index} />
     {#if desk.trouble || resultQuery.isError}
       <div class="trouble" role="alert">
@@ -141,7 +142,8 @@
         <button class="lnk" onclick={() => (desk.trouble = "")}>Close</button>
       </div>
     {/if}
-    {#if batch && typed && !["batch", "curves", "results", "report"].includes(place.station)}
+    {#if batch?.signed}<Lock {batch} />{/if}
+    {#if batch && typed && !["batch", "curves", "results", "review", "report"].includes(place.station)}
       <div class="empty">
         <span>These readings were typed: there are no chromatograms behind them.</span>
         <button class="lnk" onclick={() => place.go({ station: "curves" })}>Their curve</button>
@@ -160,14 +162,14 @@
 <style>
   .desk {
     display: grid;
-    grid-template: 41px auto auto minmax(0, 1fr) / minmax(0, 1fr);
+    grid-template: 41px auto auto auto minmax(0, 1fr) / minmax(0, 1fr);
     height: 100%;
   }
   .empty {
-    grid-row: 4;
+    grid-row: 5;
   }
   .desk > :global(.stage) {
-    grid-row: 4;
+    grid-row: 5;
   }
   .trouble {
     grid-row: 3;

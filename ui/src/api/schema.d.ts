@@ -2598,8 +2598,10 @@ export interface components {
             own_columns: components["schemas"]["OwnColumn"][];
             replicates: string[];
             reported: boolean;
+            reviewing: boolean;
             revision: number;
             settled: string[];
+            signed: boolean;
             study_id: string;
             study_name: string;
             version: components["schemas"]["Version"];
@@ -4183,6 +4185,7 @@ export interface components {
             kind: "edit" | "point" | "level" | "curves" | "setting" | "version" | "typed" | "taken" | "order" | "signal" | "notice" | "screened";
             problem?: string;
             reckoned: boolean;
+            run_list: boolean;
             says: string[];
             since: boolean;
             what: string;

@@ -15,11 +15,14 @@
 
   let { batch, result, history }: { batch: Batch | undefined; result: Result | undefined; history: View["history"] | undefined } = $props();
 
+  // What is to look at is counted once somebody has begun to review.
+  const review = createQuery(() => ask.review(batch?.id ?? "", batch?.reviewing ? batch.revision : 0));
   const counts = $derived.by(() => {
     const n: Record<string, number> = {};
     for (const notice of result?.notices ?? []) {
       if (!batch?.settled.includes(notice.key)) n[notice.station] = (n[notice.station] ?? 0) + 1;
     }
+    if (review.data && !batch?.signed) n.review = review.data.items.filter((i) => i.judged?.verdict !== "accepted").length;
     return n;
   });
   const installation = createQuery(() => ask.installation());
@@ -93,7 +96,9 @@
           e.preventDefault();
           place.go({ station: s });
         }}
-        >{s[0]!.toUpperCase() + s.slice(1)}{#if counts[s]}<sup title={count(counts[s]!, "notice")}>{counts[s]}</sup>{/if}</a
+        >{s[0]!.toUpperCase() + s.slice(1)}{#if counts[s]}<sup
+            title={s === "review" ? `${counts[s]} to look at` : count(counts[s]!, "notice")}>{counts[s]}</sup
+          >{/if}</a
       >
     {/each}
   </nav>

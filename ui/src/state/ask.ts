@@ -8,6 +8,7 @@ import {
   type IdentifyAsked,
   type Layout,
   type Method,
+  type Review,
   type MethodTrial,
   type SetAsked,
   type View,
@@ -33,6 +34,14 @@ export const ask = {
     enabled: revision > 0,
     placeholderData: <T>(before: T) => before,
     queryFn: () => answer(api.GET("/api/batches/{batch}/result", { params: { path: { batch } } })),
+  }),
+  /** What persons changed; asked again while effects are still being reckoned. */
+  review: (batch: string, revision: number) => ({
+    queryKey: ["review", batch, revision],
+    enabled: revision > 0,
+    placeholderData: <T>(before: T) => before,
+    refetchInterval: (query: { state: { data?: Review | undefined } }) => (query.state.data?.reckoning ? 900 : false),
+    queryFn: () => answer(api.GET("/api/batches/{batch}/review", { params: { path: { batch } } })),
   }),
   ridges: (batch: string, injections: number, version: string) => ({
     queryKey: ["ridges", batch, injections, version],

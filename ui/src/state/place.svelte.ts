@@ -1,5 +1,5 @@
 // The address bar names the place: which batch, which station, which injection and compound, which stretch of the run.
-export const stations = ["batch", "traces", "peaks", "spectra", "compounds", "curves", "results", "report"] as const;
+export const stations = ["batch", "traces", "peaks", "spectra", "compounds", "curves", "results", "review", "report"] as const;
 export type Station = (typeof stations)[number];
 
 /** The stations of a batch: that of spectra is there where its files hold some. */

@@ -11,5 +11,6 @@ export const load: Record<Station, () => Promise<{ default: Component<StationPro
   compounds: () => import("./compounds/Compounds.svelte"),
   curves: () => import("./curves/Curves.svelte"),
   results: () => import("./results/Results.svelte"),
+  review: () => import("./review/Review.svelte"),
   report: () => import("./report/Report.svelte"),
 };
