@@ -36,7 +36,11 @@ func (l *Lab) backup(ctx context.Context, who, jobID string) (Backup, error) {
 	case err != nil:
 		return Backup{}, refuse("%s", err)
 	}
-	return Backup{dir.(string)}, nil
+	err = l.store.Write(ctx, func(t *store.Tx) error {
+		_, err := t.Record(store.Change{Who: who, Action: store.BackupAction, Subject: "everything, to " + dir.(string)})
+		return err
+	})
+	return Backup{dir.(string)}, err
 }
 
 // Check is Verify as a job.
@@ -82,6 +86,11 @@ func (l *Lab) Resume(ctx context.Context) error {
 	for _, j := range kept {
 		go l.again(ctx, j)
 	}
+	go func() {
+		if err := l.FillShelf(ctx); err != nil && ctx.Err() == nil {
+			slog.Error("not everything that is reported is found on the shelf", "error", err)
+		}
+	}()
 	return nil
 }
 

@@ -142,12 +142,23 @@ func (l *Lab) processedAgain(ctx context.Context, b store.Batch, jobID string) (
 }
 
 func (l *Lab) keptOrComputed(ctx context.Context, b store.Batch, hash string, progress *jobs.Progress) (r batch.Result, err error) {
+	reported := ""
 	err = l.store.Read(ctx, func(t *store.Tx) error {
-		r, err = t.Result(b.ID, hash)
+		if r, err = t.Result(b.ID, hash); err != nil {
+			return err
+		}
+		reported, err = t.ReportedOf(b.ID)
 		return err
 	})
 	if errors.Is(err, store.ErrNotFound) {
 		return l.compute(ctx, b, hash, progress)
+	}
+	if err == nil && reported != hash { // as after an undo
+		err = l.store.Write(ctx, func(t *store.Tx) error { return t.PutReported(b.ID, hash, reportedOf(b, r)) })
+		if errors.Is(err, store.ErrDisk) {
+			slog.Error("what a batch reports is not found on the shelf", "batch", b.Name, "error", err)
+			err = nil
+		}
 	}
 	return r, err
 }
@@ -170,7 +181,12 @@ func (l *Lab) compute(ctx context.Context, b store.Batch, hash string, progress 
 	if err != nil {
 		return r, err
 	}
-	err = l.store.Write(ctx, func(t *store.Tx) error { return t.PutResult(b.ID, hash, packed) })
+	err = l.store.Write(ctx, func(t *store.Tx) error {
+		if err := t.PutResult(b.ID, hash, packed); err != nil {
+			return err
+		}
+		return t.PutReported(b.ID, hash, reportedOf(b, r))
+	})
 	if errors.Is(err, store.ErrDisk) { // it can be looked at all the same, and computed again
 		slog.Error("a result is not kept", "batch", b.Name, "error", err)
 		return r, nil

@@ -2,7 +2,10 @@ package lab
 
 import (
 	"context"
+	"crypto/sha256"
 	"encoding/csv"
+	"encoding/hex"
+	"encoding/json"
 	"fmt"
 	"io"
 	"strconv"
@@ -74,6 +77,65 @@ func (l *Lab) RecordCSV(ctx context.Context, wanted store.Wanted, to io.Writer) 
 			return w.Error()
 		}
 	}
+}
+
+// TakenOut tells the record that somebody takes a copy of something out, before it goes.
+func (l *Lab) TakenOut(ctx context.Context, batchID, what, who string) error {
+	return l.store.Write(ctx, func(t *store.Tx) error {
+		if batchID != "" {
+			if err := t.HasBatch(batchID); err != nil {
+				return err
+			}
+		}
+		_, err := t.Record(store.Change{Who: who, BatchID: batchID, Action: store.ExportAction, Subject: what})
+		return err
+	})
+}
+
+// Refused tells the record that somebody asked for what they may not do.
+func (l *Lab) Refused(ctx context.Context, what, who string) error {
+	return l.store.Write(ctx, func(t *store.Tx) error {
+		_, err := t.Record(store.Change{Who: who, Action: store.RefusedAction, Subject: what})
+		return err
+	})
+}
+
+// signedEnd is the last line of a record that is taken out as JSON.
+type signedEnd struct {
+	Rows      int64  `json:"rows"`
+	SHA256    string `json:"sha256"`    // of all lines before this one, in hex
+	Key       string `json:"key"`       // Ed25519, public, in hex
+	Signature string `json:"signature"` // of the 64 letters of sha256, in hex
+}
+
+// RecordJSON writes all rows that are looked for, the newest first, a line of JSON each with what stood before and after, and a last line that signs them.
+func (l *Lab) RecordJSON(ctx context.Context, wanted store.Wanted, to io.Writer) error {
+	sum := sha256.New()
+	lines := json.NewEncoder(io.MultiWriter(to, sum))
+	end := signedEnd{}
+	for before := int64(0); ; {
+		var rows []store.Change
+		err := l.store.Read(ctx, func(t *store.Tx) (err error) {
+			rows, err = t.FindChanges(wanted, before, recordPiece)
+			return err
+		})
+		if err != nil {
+			return err
+		}
+		for _, r := range rows {
+			if err := lines.Encode(r); err != nil {
+				return err
+			}
+			before = r.Seq
+			end.Rows++
+		}
+		if len(rows) < recordPiece {
+			break
+		}
+	}
+	end.SHA256 = hex.EncodeToString(sum.Sum(nil))
+	end.Key, end.Signature = l.store.SignText(end.SHA256)
+	return json.NewEncoder(to).Encode(end)
 }
 
 // Verify checks everything that is kept; see record.Verify.

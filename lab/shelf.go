@@ -8,6 +8,7 @@ import (
 	"strings"
 	"sync"
 
+	"yugen/core/checks"
 	"yugen/lab/change"
 	"yugen/store"
 )
@@ -63,6 +64,7 @@ func (l *Lab) ChangeShelf(ctx context.Context, batchID string, revision int, s S
 type BatchNotices struct {
 	BatchID string `json:"batch_id"`
 	Open    int    `json:"open"`
+	First   string `json:"first"` // the weightiest of them
 }
 
 // shelfCounts remembers counts by batch and revision.
@@ -71,7 +73,10 @@ type shelfCounts struct {
 	held map[string]shelfCount
 }
 
-type shelfCount struct{ revision, open int }
+type shelfCount struct {
+	revision, open int
+	first          string
+}
 
 // Notices counts the open notices of all batches that are not put away.
 func (l *Lab) Notices(ctx context.Context) ([]BatchNotices, error) {
@@ -85,24 +90,24 @@ func (l *Lab) Notices(ctx context.Context) ([]BatchNotices, error) {
 			if listed.Away {
 				continue
 			}
-			n, known, err := l.openNotices(ctx, listed)
+			n, first, known, err := l.openNotices(ctx, listed)
 			if err != nil {
 				return nil, err
 			}
 			if known {
-				out = append(out, BatchNotices{listed.ID, n})
+				out = append(out, BatchNotices{listed.ID, n, first})
 			}
 		}
 	}
 	return out, nil
 }
 
-func (l *Lab) openNotices(ctx context.Context, listed store.Listing) (n int, known bool, err error) {
+func (l *Lab) openNotices(ctx context.Context, listed store.Listing) (n int, first string, known bool, err error) {
 	l.counts.mu.Lock()
 	held, ok := l.counts.held[listed.ID]
 	l.counts.mu.Unlock()
 	if ok && held.revision == listed.Revision {
-		return held.open, true, nil
+		return held.open, held.first, true, nil
 	}
 	err = l.store.Read(ctx, func(t *store.Tx) error {
 		b, err := t.Batch(listed.ID)
@@ -113,9 +118,13 @@ func (l *Lab) openNotices(ctx context.Context, listed store.Listing) (n int, kno
 		if errors.Is(err, store.ErrNotFound) {
 			return nil
 		}
+		weighty := false
 		for _, notice := range r.Notices {
-			if !slices.Contains(b.Settled, notice.Key) {
-				n++
+			if slices.Contains(b.Settled, notice.Key) {
+				continue
+			}
+			if n++; first == "" || notice.Weight == checks.Decide && !weighty {
+				first, weighty = notice.Subject+": "+notice.Text, notice.Weight == checks.Decide
 			}
 		}
 		known = err == nil
@@ -126,10 +135,10 @@ func (l *Lab) openNotices(ctx context.Context, listed store.Listing) (n int, kno
 		if l.counts.held == nil {
 			l.counts.held = map[string]shelfCount{}
 		}
-		l.counts.held[listed.ID] = shelfCount{listed.Revision, n}
+		l.counts.held[listed.ID] = shelfCount{listed.Revision, n, first}
 		l.counts.mu.Unlock()
 	}
-	return n, known, err
+	return n, first, known, err
 }
 
 // OpenDemo brings the demo's studies in where they are not there, and gives the batch to open first.

@@ -29,6 +29,9 @@ type Listing struct {
 	ChangedBy  string    `json:"changed_by"`
 	Revision   int       `json:"revision"`
 	Away       bool      `json:"away"`
+	Method     string    `json:"method"`
+	Version    int       `json:"version"`
+	Signing    string    `json:"signing"` // waits for review, sent back, signed, or nothing
 }
 
 func studiesOf(list []store.Study) []Study {
@@ -36,7 +39,7 @@ func studiesOf(list []store.Study) []Study {
 	for i, s := range list {
 		out[i] = Study{s.ID, s.Name, make([]Listing, len(s.Batches))}
 		for k, b := range s.Batches {
-			out[i].Batches[k] = Listing{b.ID, b.Name, b.Injections, b.Reported, b.ChangedAt, b.ChangedBy, b.Revision, b.Away}
+			out[i].Batches[k] = Listing{b.ID, b.Name, b.Injections, b.Reported, b.ChangedAt, b.ChangedBy, b.Revision, b.Away, b.Method, b.Version, b.Signing}
 		}
 	}
 	return out

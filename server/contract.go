@@ -138,6 +138,7 @@ var typeNames = map[reflect.Type]string{
 	reflect.TypeOf(contents.Amount{}):    "ContentsAmount",
 	reflect.TypeOf(channels.Place{}):     "SignalPlace",
 	reflect.TypeOf(people.Row{}):         "RightRow",
+	reflect.TypeOf(lab.Found{}):          "FoundOnShelf",
 	reflect.TypeOf(review.Effect{}):      "LargestEffect",
 	reflect.TypeOf(review.Item{}):        "ChangedItem",
 	reflect.TypeOf(review.Batch{}):       "ReviewedBatch",

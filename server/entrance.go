@@ -99,6 +99,11 @@ func (s *server) may(c *echo.Context, id, method string) (people.Actor, error) {
 	case a.ID == "":
 		return a, problem{Status: http.StatusUnauthorized, Detail: "Sign in first."}
 	}
+	if method != http.MethodGet {
+		if err := s.lab.Refused(c.Request().Context(), id, a.Name); err != nil {
+			return a, err
+		}
+	}
 	return a, problem{Status: http.StatusForbidden, Detail: fmt.Sprintf("%s may not do this: it wants the right to %s.", a.Name, says(right))}
 }
 

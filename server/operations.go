@@ -244,6 +244,9 @@ func (s *server) operations() []operation {
 		{http.MethodGet, "/notices", "notices", "How many notices of each batch are open, where its results are kept", nil, nil, []lab.BatchNotices{}, func(c *call, _ any) (any, error) {
 			return s.lab.Notices(c.Request().Context())
 		}},
+		{http.MethodGet, "/find", "find", "Injections, reported means and batches over all that is on the shelf", []string{"for"}, nil, lab.Found{}, func(c *call, _ any) (any, error) {
+			return s.lab.FindOnShelf(c.Request().Context(), c.QueryParam("for"))
+		}},
 		{http.MethodPost, "/demo", "openDemo", "Bring the studies of the demo in where they are not there yet", nil, nil, Made{}, func(c *call, _ any) (any, error) {
 			id, err := s.lab.OpenDemo(c.Request().Context())
 			return Made{id}, err

@@ -72,6 +72,16 @@ func (s *server) recordCSV(c *echo.Context) error {
 	return s.lab.RecordCSV(c.Request().Context(), w, c.Response())
 }
 
+func (s *server) recordJSON(c *echo.Context) error {
+	w, err := wanted(c)
+	if err != nil {
+		return err
+	}
+	attach(c, "record.jsonl")
+	c.Response().Header().Set("Content-Type", "application/x-ndjson")
+	return s.lab.RecordJSON(c.Request().Context(), w, c.Response())
+}
+
 // peopleOperations are about who may come in, and who did what.
 func (s *server) peopleOperations() []operation {
 	return []operation{

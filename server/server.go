@@ -11,6 +11,7 @@ import (
 	"log/slog"
 	"net/http"
 	"net/url"
+	"path"
 	"strconv"
 	"strings"
 
@@ -155,6 +156,15 @@ func (s *server) typed(op operation) echo.HandlerFunc {
 	}
 }
 
+// takesOut are the routes by which a copy of results, a report or the record leaves; the record tells of each.
+var takesOut = map[string]bool{
+	"report": true, "resultsCSV": true, "table": true, "summaryCSV": true, "summaryXLSX": true, "resolvedCSV": true, "resolvedXLSX": true, "trendsSVG": true, "trendsPDF": true,
+	"resultsXLSX": true, "keptReport": true, "setFile": true, "setZip": true, "raw": true, "libraryFile": true, "recordCSV": true, "recordJSON": true,
+}
+
+// maxExportWords is how much of what was asked of an export the record tells.
+const maxExportWords = 200
+
 // streamed lets a stream through to whoever has the right for it.
 func (s *server) streamed(r stream) echo.HandlerFunc {
 	return func(c *echo.Context) error {
@@ -163,6 +173,15 @@ func (s *server) streamed(r stream) echo.HandlerFunc {
 			return err
 		}
 		c.Set("actor", actor)
+		if takesOut[r.id] {
+			what := path.Base(c.Request().URL.Path)
+			if q := c.QueryString(); q != "" {
+				what += "?" + q[:min(len(q), maxExportWords)]
+			}
+			if err := s.lab.TakenOut(c.Request().Context(), c.Param("batch"), what, actor.Name); err != nil {
+				return err
+			}
+		}
 		return r.handle(c)
 	}
 }

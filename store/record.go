@@ -112,7 +112,7 @@ func (t *Tx) add(c Change) (int64, error) {
 		c.Seq, stamp(c.At), c.Who, c.BatchID, c.Action, c.Subject, c.Why, c.Before, c.After, c.form, string(c.Actor), c.Place, c.Clock, previous, t.end.hash)
 }
 
-const recordColumns = "seq, at, who, batch_id, action, subject, why, before, after, form, actor, place, clock"
+const recordColumns = "record.seq, record.at, record.who, batch_id, action, record.subject, record.why, before, after, form, actor, place, clock"
 
 func scanChange(rows *sql.Rows, more ...any) (Change, error) {
 	var c Change

@@ -84,3 +84,12 @@ func signedBy(text, seal string, known map[string]bool) (public string, ok bool)
 	}
 	return public, ed25519.Verify(key, []byte(text), raw)
 }
+
+// SignText signs a text with the installation's key: the public key and the signature, in hex; empty where there is no key.
+func (s *Store) SignText(text string) (public, signature string) {
+	if s.signer == nil {
+		return "", ""
+	}
+	public, signature, _ = strings.Cut(s.signer.sign(text), ":")
+	return public, signature
+}

@@ -19,8 +19,15 @@ const (
 // AwayAction is of putting a batch away on the shelf, and of having it back.
 const AwayAction = "away"
 
+// What leaves: a copy of results, a report or the record, and a backup of everything. Refused marks what somebody asked for and may not do.
+const (
+	ExportAction  = "export"
+	BackupAction  = "backup"
+	RefusedAction = "refused"
+)
+
 // noInput are actions on which no number of a batch stands.
-var noInput = []string{ReportAction, LayoutAction, SetAction, DocumentAction, LibraryAction, ReviewAction, SignatureAction, UnlockAction, AwayAction}
+var noInput = []string{ReportAction, LayoutAction, SetAction, DocumentAction, LibraryAction, ReviewAction, SignatureAction, UnlockAction, AwayAction, ExportAction, RefusedAction}
 
 // whenSigned are those that a signed batch takes besides.
 var whenSigned = append(slices.Clone(noInput), "profile", "columns")
@@ -55,6 +62,37 @@ func (t *Tx) changesWhere(where string, values ...any) (list []Change, err error
 		return err
 	})
 	return list, err
+}
+
+// Where the review of a batch stands, for the shelf.
+const (
+	WaitsForReview = "waits for review"
+	WasSentBack    = "sent back"
+	IsSigned       = "signed"
+)
+
+// signingStates is where the review of each batch stands, of which the record tells anything.
+func (t *Tx) signingStates() (map[string]string, error) {
+	states := map[string]string{}
+	err := t.each("SELECT batch_id, action, coalesce(json_extract(after, '$.locks'), 0), coalesce(json_extract(after, '$.verdict'), '') FROM record WHERE action IN ('review', 'signature', 'unlock') ORDER BY batch_id, seq", nil, func(r *sql.Rows) error {
+		var id, action, verdict string
+		var locks bool
+		if err := r.Scan(&id, &action, &locks, &verdict); err != nil {
+			return err
+		}
+		switch {
+		case action == UnlockAction:
+			states[id] = ""
+		case action == SignatureAction && (locks || states[id] == IsSigned):
+			states[id] = IsSigned
+		case action == SignatureAction:
+			states[id] = WaitsForReview
+		case verdict == "sent back" && states[id] != IsSigned:
+			states[id] = WasSentBack
+		}
+		return nil
+	})
+	return states, err
 }
 
 // Locked tells whether a signature locks a batch.

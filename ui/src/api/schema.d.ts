@@ -2074,6 +2074,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Injections, reported means and batches over all that is on the shelf */
+        get: operations["find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fonts/{font}": {
         parameters: {
             query?: never;
@@ -2399,6 +2416,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/record.jsonl": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same rows with what stood before and after, a line of JSON each, and a last line that signs them */
+        get: operations["recordJSON"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -2608,6 +2642,7 @@ export interface components {
         };
         BatchNotices: {
             batch_id: string;
+            first: string;
             open: number;
         };
         BatchResult: {
@@ -3088,6 +3123,33 @@ export interface components {
         FoundByItself: {
             compounds: number;
             explained: number;
+        };
+        FoundInBatch: {
+            batch: string;
+            batch_id: string;
+            method: string;
+            study: string;
+        };
+        FoundOnShelf: {
+            batches: components["schemas"]["FoundInBatch"][];
+            more: boolean;
+            near: string[];
+            results: components["schemas"]["FoundResult"][];
+            says: string;
+        };
+        FoundResult: {
+            amount: number | null;
+            at: string | null;
+            batch: string;
+            batch_id: string;
+            compound: string;
+            file: string;
+            flags: string;
+            injection_id: string;
+            name: string;
+            study: string;
+            unit: string;
+            vial: string;
         };
         FurtherFile: {
             file_name: string;
@@ -3576,9 +3638,12 @@ export interface components {
             changed_by: string;
             id: string;
             injections: number;
+            method: string;
             name: string;
             reported: boolean;
             revision: number;
+            signing: string;
+            version: number;
         };
         Looked: {
             acquired_at: string | null;
@@ -9480,6 +9545,37 @@ export interface operations {
             };
         };
     };
+    find: {
+        parameters: {
+            query?: {
+                for?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Injections, reported means and batches over all that is on the shelf */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOnShelf"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     font: {
         parameters: {
             query?: never;
@@ -10142,6 +10238,42 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recordJSON: {
+        parameters: {
+            query?: {
+                who?: string;
+                kind?: string;
+                batch?: string;
+                words?: string;
+                from?: string;
+                to?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The same rows with what stood before and after, a line of JSON each, and a last line that signs them */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": string;
                 };
             };
             /** @description What is wrong and what to do */
