@@ -78,7 +78,7 @@ func TestACurveWithoutChromatograms(t *testing.T) {
 	d := open(t)
 	d.do(chromedp.Navigate(d.address + "/"))
 	d.until("the studies", `document.querySelectorAll(".batch").length >= 7`)
-	d.text("[role=tab]", "From a table of readings")
+	d.text("[role=tab]", "From a table")
 	d.do(chromedp.Evaluate[chromedp.Void]("(() => { const t = document.querySelector('textarea'); t.value = `Conc. (µg/mL)\tArea\tArea\n1\t10,2\t10,4\n2\t20,3\t20,1\n5\t50,4\t50,0\n10\t100,5\t99,8\n20\t200,2\t200,9\nPond\t75,3\t75,1`; t.dispatchEvent(new Event('input', { bubbles: true })) })()"))
 	d.until("what was read", `document.querySelectorAll("[aria-label='What was read'] tbody tr").length === 6`)
 	for k, text := range []string{"Nitrite", "Exercise", "One"} {

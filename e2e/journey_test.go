@@ -132,7 +132,7 @@ func TestTheStudentsJourney(t *testing.T) {
 	j.do(chromedp.Sleep(400 * time.Millisecond)) // an Enter of before must not answer
 	j.shortcut(kb.Enter)
 	j.until("all kept", `document.querySelector("[aria-label=Proposed]").innerText.includes("All of it is kept") && document.querySelectorAll(".proposed").length === 0`)
-	j.shortcut("7", 1)
+	j.shortcut("8", 1)
 	paper := j.printed()
 	if got := numberAfter(t, paper, "unknown cola"); math.Abs(got/bench.PracticalReads-1) > 0.02 {
 		t.Errorf("the paper reads %g, in truth it is %g", got, bench.PracticalReads)
@@ -223,7 +223,7 @@ func TestTheGasAnalystsJourney(t *testing.T) {
 	j.do(chromedp.Sleep(400 * time.Millisecond))
 	j.shortcut(kb.Enter)
 	j.until("the compounds", `document.querySelectorAll("[aria-label=Compounds] tbody tr").length === 3`)
-	j.shortcut("7", 1)
+	j.shortcut("8", 1)
 	paper := j.printed()
 	for name, want := range truth {
 		line := regexp.MustCompile(`(?m)^\s*` + name + `\s+([\d.]+)\s+([\d.]+)`).FindStringSubmatch(paper)

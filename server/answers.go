@@ -29,6 +29,7 @@ type Listing struct {
 	ChangedBy  string    `json:"changed_by"`
 	Revision   int       `json:"revision"`
 	Away       bool      `json:"away"`
+	StartedAt  time.Time `json:"started_at"`
 	Method     string    `json:"method"`
 	Version    int       `json:"version"`
 	Signing    string    `json:"signing"` // waits for review, sent back, signed, or nothing
@@ -39,7 +40,7 @@ func studiesOf(list []store.Study) []Study {
 	for i, s := range list {
 		out[i] = Study{s.ID, s.Name, make([]Listing, len(s.Batches))}
 		for k, b := range s.Batches {
-			out[i].Batches[k] = Listing{b.ID, b.Name, b.Injections, b.Reported, b.ChangedAt, b.ChangedBy, b.Revision, b.Away, b.Method, b.Version, b.Signing}
+			out[i].Batches[k] = Listing{b.ID, b.Name, b.Injections, b.Reported, b.ChangedAt, b.ChangedBy, b.Revision, b.Away, b.StartedAt, b.Method, b.Version, b.Signing}
 		}
 	}
 	return out

@@ -32,6 +32,7 @@ type Listing struct {
 	Away      bool      `json:"away"` // it was put away
 	Method    string    `json:"method"`
 	Version   int       `json:"version"`
+	StartedAt time.Time `json:"started_at"`
 	// Signing is where its review stands; empty where nobody has signed anything.
 	Signing string `json:"signing"`
 	// StartedAs is the name it had at first.
@@ -126,13 +127,13 @@ func (t *Tx) Studies() ([]Study, error) {
 		return nil, err
 	}
 	for i := range list {
-		err := t.each(`SELECT b.id, m.name, v.number, b.name, coalesce((SELECT subject FROM record c WHERE c.batch_id = b.id AND action = 'batch' ORDER BY seq LIMIT 1), b.name), b.away, b.revision, (SELECT count(*) FROM injections i WHERE i.batch_id = b.id), EXISTS (SELECT 1 FROM reports r WHERE r.batch_id = b.id),
+		err := t.each(`SELECT b.id, b.created_at, m.name, v.number, b.name, coalesce((SELECT subject FROM record c WHERE c.batch_id = b.id AND action = 'batch' ORDER BY seq LIMIT 1), b.name), b.away, b.revision, (SELECT count(*) FROM injections i WHERE i.batch_id = b.id), EXISTS (SELECT 1 FROM reports r WHERE r.batch_id = b.id),
 			coalesce((SELECT at FROM record c WHERE c.batch_id = b.id ORDER BY seq DESC LIMIT 1), b.created_at), coalesce((SELECT who FROM record c WHERE c.batch_id = b.id ORDER BY seq DESC LIMIT 1), '')
 			FROM batches b JOIN method_versions v ON v.id = b.method_version_id JOIN methods m ON m.id = v.method_id WHERE b.study_id = ? ORDER BY b.id`, []any{list[i].ID}, func(r *sql.Rows) error {
 			var b Listing
-			var at string
-			err := r.Scan(&b.ID, &b.Method, &b.Version, &b.Name, &b.StartedAs, &b.Away, &b.Revision, &b.Injections, &b.Reported, &at, &b.ChangedBy)
-			b.ChangedAt, b.Signing = unstamp(at), signing[b.ID]
+			var at, started string
+			err := r.Scan(&b.ID, &started, &b.Method, &b.Version, &b.Name, &b.StartedAs, &b.Away, &b.Revision, &b.Injections, &b.Reported, &at, &b.ChangedBy)
+			b.ChangedAt, b.StartedAt, b.Signing = unstamp(at), unstamp(started), signing[b.ID]
 			list[i].Batches = append(list[i].Batches, b)
 			return err
 		})

@@ -3643,6 +3643,7 @@ export interface components {
             reported: boolean;
             revision: number;
             signing: string;
+            started_at: string;
             version: number;
         };
         Looked: {

@@ -214,6 +214,12 @@
           <a class="lnk" href="/api/record.csv?{new URLSearchParams(wanted)}" download title="All entries that are found here, as CSV"
             >CSV</a
           >
+          <a
+            class="lnk"
+            href="/api/record.jsonl?{new URLSearchParams(wanted)}"
+            download
+            title="The same with what stood before and after, a line of JSON each; the last line signs them">signed JSON</a
+          >
           {filters.length ? "of what is found here" : "of everything"}
         </p>
       </section>

@@ -23,6 +23,13 @@ export const queries = new QueryClient({
 export const ask = {
   people: () => ({ queryKey: ["people"], queryFn: () => answer(api.GET("/api/people")) }),
   tokens: () => ({ queryKey: ["tokens"], queryFn: () => answer(api.GET("/api/tokens")) }),
+  find: (text: string) => ({
+    queryKey: ["find", text],
+    enabled: text.trim() !== "",
+    staleTime: 0,
+    placeholderData: <T>(before: T) => before,
+    queryFn: () => answer(api.GET("/api/find", { params: { query: { for: text.trim() } } })),
+  }),
   studies: () => ({ queryKey: ["studies"], queryFn: () => answer(api.GET("/api/studies")) }),
   batch: (batch: string) => ({
     queryKey: ["batch", batch],

@@ -12,8 +12,12 @@
   let method = $state("");
   let version = $state("");
   let copy = $state(false);
+  let why = $state("");
   let trouble = $state("");
   const chosen = $derived(methods.data?.find((m) => m.id === method));
+  // The approved version is what a batch uses, unless somebody says why not.
+  const approved = $derived(chosen?.versions.find((v) => v.approved));
+  const used = $derived(chosen?.versions.find((v) => v.id === version) ?? approved ?? chosen?.versions[0]);
   const day = (t: string) => new Date(t).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
 
   async function start(e: SubmitEvent) {
@@ -21,7 +25,7 @@
     try {
       const { id } = await answer(
         api.POST("/api/batches", {
-          body: { study, name, ...(chosen ? { version_id: version || chosen.versions[0]!.id, copy } : {}) },
+          body: { study, name, ...(chosen ? { version_id: used!.id, copy, ...(why.trim() ? { reason: why.trim() } : {}) } : {}) },
         }),
       );
       await queries.invalidateQueries({ queryKey: ["studies"] });
@@ -50,9 +54,17 @@
     <label
       >Version
       <select class="field" aria-label="Version" bind:value={version}>
-        {#each chosen.versions as v, i (v.id)}<option value={i === 0 ? "" : v.id}>{v.number}, {day(v.saved_at)}: {v.reason}</option>{/each}
+        {#each chosen.versions as v (v.id)}<option value={v.id === (approved ?? chosen.versions[0])!.id ? "" : v.id}
+            >{v.number}, {v.approved ? "approved" : day(v.saved_at)}: {v.reason}</option
+          >{/each}
       </select>
     </label>
+    {#if approved && used && used.id !== approved.id && !copy}
+      <label
+        >Why not {approved.number}
+        <input class="field" title="Why a version is used that nobody has approved" bind:value={why} required maxlength="300" /></label
+      >
+    {/if}
     <p class="how">
       <label class="chk" title="The method becomes one of this study, apart from the others"
         ><input type="checkbox" bind:checked={copy} />start from a copy</label

@@ -7,31 +7,66 @@
   import { keys } from "../../state/keys.svelte";
   import { place } from "../../state/place.svelte";
   import { session } from "../../state/session.svelte";
+  import { underway } from "../../state/underway.svelte";
   import { begin, dropped } from "./begin";
   import Logo from "../Logo.svelte";
   import NewBatch from "./NewBatch.svelte";
+  import Belongings from "./Belongings.svelte";
+  import ShelfFound from "./ShelfFound.svelte";
   import ShelfRow from "./ShelfRow.svelte";
+  import { needOf, tabOf, type Listed, type Tab } from "./shelf";
   import TypedReadings from "./TypedReadings.svelte";
 
   let { problem }: { problem: string } = $props();
   const studies = createQuery(() => ask.studies());
   let wanted = $state("");
-  /** So many batches are seen at a glance; beyond them there is a field to find one. */
-  const few = 5;
   const notices = createQuery(() => ask.notices());
-  const open = $derived(new Map((notices.data ?? []).map((n) => [n.batch_id, n.open])));
-  let away = $state(false); // those that were put away are shown too
-  const put = $derived((studies.data ?? []).reduce((n, s) => n + s.batches.filter((b) => b.away).length, 0));
-  const all = $derived((studies.data ?? []).reduce((n, s) => n + s.batches.length, 0));
-  /** Studies whose name is wanted with all their batches, others with those that are. */
-  const shown = $derived.by(() => {
-    const text = wanted.trim().toLowerCase();
-    const has = (name: string) => name.toLowerCase().includes(text);
-    return (studies.data ?? [])
-      .map((s) => ({ ...s, batches: s.batches.filter((b) => away || !b.away) }))
-      .map((s) => (has(s.name) ? s : { ...s, batches: s.batches.filter((b) => has(b.name)) }))
-      .filter((s) => s.batches.length > 0 || (has(s.name) && !text && !put));
+  const open = $derived(new Map((notices.data ?? []).map((n) => [n.batch_id, n])));
+  const all = $derived<Listed[]>((studies.data ?? []).flatMap((s) => s.batches.map((b) => ({ ...b, study: s.name }))));
+  let tab = $state<Tab>("open");
+  const running = $derived(new Set(underway.live.filter((j) => j.kind === "files").map((j) => j.batch_id)));
+  const rows = $derived(
+    all
+      .filter((b) => tabOf(b) === tab)
+      .map((b) => ({ batch: b, need: needOf(b, running.has(b.id), open.get(b.id)?.open) }))
+      .sort((a, b) => a.need.rank - b.need.rank || b.batch.changed_at.localeCompare(a.batch.changed_at)),
+  );
+  /** So many are listed at once; the others are found. */
+  const listed = 60;
+  const drawn = 14;
+  const tabs = $derived(
+    (["open", "signed", "away"] as const).map((id) => ({
+      id,
+      word: id === "away" ? "put away" : id,
+      n: all.filter((b) => tabOf(b) === id).length,
+    })),
+  );
+  const months = $derived.by((): [number, number] => {
+    const list = all.map((b) => new Date(b.started_at).getFullYear() * 12 + new Date(b.started_at).getMonth());
+    return list.length ? [Math.min(...list), Math.max(...list, Math.min(...list) + 11)] : [0, 1];
   });
+  let asked = $state("");
+  $effect(() => {
+    const text = wanted;
+    const later = setTimeout(() => (asked = text), 180);
+    return () => clearTimeout(later);
+  });
+  const found = createQuery(() => ask.find(asked));
+  const examples = ["gyokuro", "EGCG > 60 mg/g", "by Okada", "vial B5", "April 2026", "above range"];
+  function find(text: string) {
+    wanted = text;
+    asked = text;
+    document.querySelector<HTMLInputElement>(".look")?.focus();
+  }
+  function arrows(e: KeyboardEvent) {
+    if (!["ArrowDown", "ArrowUp"].includes(e.key) || (e.target as Element).closest("select, textarea, input:not(.look)")) return;
+    const links = [...document.querySelectorAll<HTMLElement>(".rows .bname, [aria-label=Found] button")];
+    const at = links.indexOf(document.activeElement as HTMLElement);
+    const next = links[Math.max(0, Math.min(links.length - 1, at + (e.key === "ArrowDown" ? 1 : -1)))];
+    if (!next) return;
+    e.preventDefault();
+    next.focus();
+  }
   let doing = $state<"" | "backup" | "check">("");
   let done = $state("");
   let failed = $state<string[]>([]);
@@ -72,6 +107,7 @@
   const empty = $derived(studies.data?.length === 0);
 </script>
 
+<svelte:window onkeydown={arrows} />
 <main
   ondragover={(e) => {
     e.preventDefault();
@@ -119,45 +155,86 @@
   {#if refused}<p class="att" role="alert">{refused}</p>{/if}
   {#if empty}<Begin choose={() => chooser?.click()} {table} />{/if}
   <div class="two">
-    <section aria-label="Studies">
-      <h2>Studies</h2>
+    <div class="left">
       {#if studies.isError}
         <p class="att" role="alert">
-          {studies.error.message} <button class="lnk" onclick={() => studies.refetch()}>Try again</button>
+          {studies.error.message} <button class="lnk" title="Asks once more" onclick={() => studies.refetch()}>Try again</button>
         </p>
       {:else if studies.isPending}
-        <p class="note">Reading the studies …</p>
-      {:else}
-        {#if all > few}
-          <input class="field look" type="search" aria-label="Find a batch or study" placeholder="find by name" bind:value={wanted} />
-        {/if}
-        {#each shown as s (s.id)}
-          <p class="study">{s.name}</p>
-          {#each s.batches as b (b.id)}<ShelfRow batch={b} open={open.get(b.id)} />{/each}
+        <p class="note">Reading the shelf …</p>
+      {:else if !empty}
+        <div class="top">
+          <h2>Shelf <span class="note">what is open, the oldest need first</span></h2>
+          <div class="tabs" role="group" aria-label="Which batches">
+            {#each tabs as t (t.id)}<button
+                class:on={tab === t.id}
+                aria-pressed={tab === t.id}
+                title="Shows batches: {t.word}"
+                onclick={() => (tab = t.id)}>{t.word} {t.n}</button
+              >{/each}
+          </div>
+        </div>
+        <p class="find">
+          <input
+            class="field look"
+            type="search"
+            aria-label="Find over all batches"
+            title="Find by sample, compound, method, person, day or amount (/)"
+            placeholder="Sample, compound, method, person or day"
+            maxlength="200"
+            bind:value={wanted}
+            onkeydown={(e) => e.key === "Escape" && (wanted = asked = "")}
+          />
+          <span class="note"
+            >as in {#each examples as e (e)}<button class="lnk" title="Looks for {e}" onclick={() => find(e)}>{e}</button>{/each}</span
+          >
+        </p>
+        {#if asked.trim()}
+          {#if found.isError}<p class="att" role="alert">{found.error.message}</p>
+          {:else if !found.data}<p class="note">Looking …</p>
+          {:else}<ShelfFound found={found.data} text={asked} {find} />{/if}
         {:else}
-          <p class="note">{all > 0 ? "No batch or study of that name." : "No study yet. Start the first one here."}</p>
-        {/each}
+          <div class="rows">
+            {#each rows.slice(0, listed) as r, k (r.batch.id)}<ShelfRow
+                batch={r.batch}
+                need={r.need}
+                named={r.need.word !== rows[k - 1]?.need.word}
+                open={open.get(r.batch.id)?.open}
+                first={open.get(r.batch.id)?.first ?? ""}
+                drawn={k < drawn}
+              />{:else}<p class="note">
+                {tab === "open" ? "Nothing is open." : tab === "signed" ? "Nothing is signed yet." : "Nothing is put away."}
+              </p>{/each}
+            {#if rows.length > listed}<p class="note">and {rows.length - listed} more; find them above</p>{/if}
+          </div>
+        {/if}
       {/if}
-      {#if put > 0}
-        <label class="chk put"><input type="checkbox" bind:checked={away} />{put} put away</label>
-      {/if}
-      <p class="keep">
-        <button class="lnk" title="Who did what, when and why" onclick={() => place.home("record")}>Record</button>
-        <button class="lnk" disabled={doing !== ""} onclick={() => keep("backup")}
-          >{doing === "backup" ? "Backing up …" : "Back everything up"}</button
-        >
-        <button class="lnk" disabled={doing !== ""} onclick={() => keep("check")}
-          >{doing === "check" ? "Checking …" : "Check everything"}</button
-        >
-        {#if done}<span class="note">{done}</span>{/if}
-        {#each failed as line, i (i)}<span class="att" role="alert">{line}</span>{/each}
-      </p>
-    </section>
-    <section>
+      <section aria-label="Studies">
+        {#if !empty && !asked.trim()}
+          <h2>Studies</h2>
+          {#each studies.data ?? [] as s (s.id)}<Belongings study={s} {months} {find} />{/each}
+        {/if}
+        <p class="keep">
+          <button class="lnk" title="Who did what, when and why" onclick={() => place.home("record")}>Record</button>
+          <button class="lnk" title="Writes a checked copy of everything" disabled={doing !== ""} onclick={() => keep("backup")}
+            >{doing === "backup" ? "Backing up …" : "Back everything up"}</button
+          >
+          <button
+            class="lnk"
+            title="Checks files, record, results and database against one another"
+            disabled={doing !== ""}
+            onclick={() => keep("check")}>{doing === "check" ? "Checking …" : "Check everything"}</button
+          >
+          {#if done}<span class="note">{done}</span>{/if}
+          {#each failed as line, i (i)}<span class="att" role="alert">{line}</span>{/each}
+        </p>
+      </section>
+    </div>
+    <section class="right">
       <Tabs value={way} onValueChange={(d) => (way = d.value)}>
         <Tabs.List class="ways">
           <Tabs.Trigger value="files" class="way">New batch</Tabs.Trigger>
-          <Tabs.Trigger value="table" class="way">From a table of readings</Tabs.Trigger>
+          <Tabs.Trigger value="table" class="way">From a table</Tabs.Trigger>
         </Tabs.List>
         <Tabs.Content value="files"
           >{#if way === "files"}<NewBatch studies={studies.data ?? []} />{/if}</Tabs.Content
@@ -172,29 +249,32 @@
 
 <style>
   .here {
-    margin-bottom: 14px;
+    margin-bottom: 10px;
     display: flex;
     gap: 12px;
     align-items: baseline;
   }
   main {
-    width: min(1060px, calc(100vw - 60px));
     height: 100%;
     overflow: auto;
-    margin: 0 auto;
-    padding: 7vh 0 40px;
+    padding: 14px clamp(16px, 3vw, 60px) 40px;
   }
   h1 {
-    font-size: 30px;
+    font-size: 24px;
     display: flex;
-    gap: 12px;
+    gap: 10px;
     align-items: center;
-    margin-bottom: 26px;
+    margin-bottom: 12px;
+  }
+  h2 .note {
+    font-family: var(--f-ui);
+    font-weight: 400;
+    margin-left: 6px;
   }
   .two {
     display: grid;
-    grid-template-columns: minmax(0, 5fr) minmax(0, 4fr);
-    gap: 64px;
+    grid-template-columns: minmax(0, 1fr) 280px;
+    gap: 28px;
     align-items: start;
   }
   @media (max-width: 900px) {
@@ -203,28 +283,63 @@
       gap: 32px;
     }
   }
-  .study {
-    font: 400 15px var(--f-read);
-    margin-top: 10px;
+  .right {
+    border-left: 1px solid var(--mist-1);
+    padding-left: 20px;
+  }
+  .top {
+    display: flex;
+    flex-wrap: wrap;
+    justify-content: space-between;
+    align-items: baseline;
+  }
+  .tabs {
+    display: flex;
+    border-bottom: 1px solid var(--mist-1);
+  }
+  .tabs button {
+    min-height: 26px;
+    padding: 0 12px;
+    color: var(--ink-2);
+  }
+  .tabs .on {
+    color: var(--ink);
+    font-weight: 600;
+    box-shadow: inset 0 -2px var(--ink);
+  }
+  .find {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 14px;
+    align-items: baseline;
+    margin: 4px 0 2px;
   }
   .look {
-    width: 100%;
-    margin: 4px 0;
+    flex: 1 1 240px;
   }
-  .put {
-    margin-top: 10px;
+  .find .note {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 0 12px;
+    align-items: baseline;
+  }
+  .find .lnk {
+    min-height: 24px;
+  }
+  section[aria-label="Studies"] {
+    margin-top: 22px;
   }
   .drop {
     display: block;
     width: 100%;
     border: 1.5px dashed var(--mist-3);
-    padding: 14px 18px;
-    margin-bottom: 26px;
+    padding: 9px 16px;
+    margin-bottom: 14px;
     text-align: left;
   }
   .drop b {
     font-weight: 500;
-    display: block;
+    margin-right: 10px;
   }
   .drop.over {
     border-color: var(--ai);
@@ -232,11 +347,12 @@
     color: var(--ai);
   }
   .keep {
-    margin-top: 18px;
+    margin-top: 14px;
     font-size: 12.5px;
-    display: grid;
-    gap: 3px;
-    justify-items: start;
+    display: flex;
+    flex-wrap: wrap;
+    gap: 3px 18px;
+    align-items: baseline;
     overflow-wrap: anywhere;
   }
   .keep .lnk {

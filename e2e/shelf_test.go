@@ -1,0 +1,42 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+)
+
+// The shelf lists what is open by what it needs, finds over all batches, by arrows and Enter too, says what is near, and puts away and takes out again.
+func TestTheShelfIsFoundAndWalked(t *testing.T) {
+	d := open(t)
+	d.do(chromedp.Navigate(d.address + "/"))
+	d.until("what wants eyes, first", `document.querySelectorAll(".rows .batch").length >= 9 && document.querySelector(".rows .batch").innerText.includes("wants eyes") && document.querySelector(".rows .batch").innerText.includes("Spring teas")`)
+	d.until("the run of each", `document.querySelectorAll(".rows .ridge path[d*=L]").length >= 9`)
+	d.accessible("the shelf")
+	d.explained("the shelf")
+	d.press("/")
+	d.do(chromedp.KeyEvent("gyokoro"))
+	d.until("what is near", `[...document.querySelectorAll("main button")].some((b) => b.innerText === "Gyokuro" && b.title.startsWith("Looks for"))`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("main button")].find((b) => b.innerText === "Gyokuro").click()`))
+	d.until("injections of two batches", `(() => { const text = document.querySelector("[aria-label=Found]")?.innerText ?? ""; return text.includes("Spring teas") && text.includes("Spring aromas"); })()`)
+	d.fill(".look", "EGCG > 60 mg/g")
+	d.until("amounts", `[...document.querySelectorAll("[aria-label=Found] li")].length === 4 && document.querySelector("[aria-label=Found]").innerText.includes("mg/g")`)
+	d.accessible("what was found")
+	d.press(kb.ArrowDown)
+	d.until("the first of them", `document.activeElement === document.querySelector("[aria-label=Found] button")`)
+	d.press(kb.Enter)
+	d.until("its batch, at the results", `location.pathname === "/`+d.batch+`/results"`)
+
+	d.do(chromedp.Navigate(d.address + "/"))
+	d.until("the shelf", `document.querySelectorAll(".rows .batch").length >= 9`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".rows .batch")].find((b) => b.innerText.includes("Day 2")).querySelector("[title^='Takes it out of sight']").click()`))
+	d.until("out of sight", `!document.querySelector(".rows").innerText.includes("Day 2")`)
+	d.text("[aria-label='Which batches'] button", "put away 1")
+	d.until("there", `document.querySelectorAll(".rows .batch").length === 1 && document.querySelector(".rows").innerText.includes("Day 2")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("[title^='Puts it back']").click()`))
+	d.until("nothing put away", `document.querySelector(".rows").innerText.includes("Nothing is put away")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".study .name")].find((b) => b.innerText.includes("Green tea assay")).click()`))
+	d.until("what belongs to a study", `(() => { const text = document.querySelector(".belongs")?.innerText ?? ""; return text.includes("Tea catechins 278") && text.includes("Certificate"); })()`)
+	d.quiet()
+}
