@@ -6,7 +6,7 @@ export PORT DATA
 UI := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts -type f 2>/dev/null)
 GO := $(shell find cmd core formats formula bench jobs people raw store lab receiver report server -name '*.go' -not -name '*_test.go' 2>/dev/null)
 
-.PHONY: help demo test dev build bench coverage fuzz kills lint check-generated generate format screenshots clean tools browser
+.PHONY: help demo test dev build bench coverage fuzz kills scale replica load lint check-generated generate format screenshots clean tools browser
 
 help: ## list the targets
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed 's/:.*## /\t/' | expand -t 18
@@ -91,6 +91,19 @@ bench: build browser ## measure the budgets of the house
 	@go run ./cmd/measure
 	@go test ./lab -run TestALargeFileCostsLittleMemory -large-mb 500 -count=1 -v | grep MB
 	@go test ./e2e -run TestMeasure -measure -count=1 -v | grep -E ' (ms|fps)|in the browser'
+
+SCALE ?= 365000
+scale: ## five years of a laboratory, SCALE=365000 injections, seeded straight into a store and measured
+	go run ./cmd/scale -injections $(SCALE)
+
+replica: bin/litestream ## a second machine goes on from a continuous copy, from end to end
+	go test ./cmd/yugen -run TestASecondMachineGoesOn -litestream $(CURDIR)/bin/litestream -count=1 -v
+
+load: ## 50 people who have signed in work for a minute
+	go test ./server -run TestManyPeopleWorkAtOnce -load-people 50 -load-seconds 60 -count=1 -v
+
+bin/litestream:
+	GOBIN=$(CURDIR)/bin GOFLAGS=-mod=mod go install github.com/benbjohnson/litestream/cmd/litestream@v0.5.18
 
 screenshots: build browser ## make docs/screenshots anew from the demo
 	go test ./e2e -run TestScreenshots -screenshots ../docs/screenshots -count=1

@@ -345,3 +345,50 @@ func TestWhoWorksAloneSignsWithoutBeingIndependent(t *testing.T) {
 		t.Errorf("a token unlocks: %v", err)
 	}
 }
+
+// Whatever is altered in the database after signing, the guards dropped for it and put back, checking finds it: what was signed, the signature, and the verdicts before it.
+func TestWhatIsAlteredAfterSigningIsFound(t *testing.T) {
+	dir, id := workedFolder(t)
+	s, err := store.Open(t.Context(), dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	l := New(s)
+	r := reviewOf(t, l, id, alone)
+	if len(r.Items) > 0 {
+		must[Review](t)(l.Judge(t.Context(), id, keysOf(r), review.Accepted, "", alone))
+	}
+	must[Review](t)(l.Sign(t.Context(), id, 0, review.Reviewed, "", alone))
+	must[ApprovedVersion](t)(l.Approve(t.Context(), must[store.Batch](t)(l.Batch(t.Context(), id)).Version.ID, "", alone))
+	l.Close()
+	s.Close()
+	quick := func(dir string) []string {
+		s, err := store.Open(t.Context(), dir)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer s.Close()
+		return must[record.Verification](t)(New(s).VerifyQuickly(t.Context())).Wrong
+	}
+	if wrong := quick(dir); len(wrong) != 0 {
+		t.Fatalf("an untouched folder: %v", wrong)
+	}
+	for what, c := range map[string][2]string{
+		"a level of a standard":     {`UPDATE injections SET entry = replace(entry, '"level":5', '"level":6')`, "is not what M. Okada signed"},
+		"an edit":                   {`UPDATE injections SET edits = '[{"kind":"remove","apex_min":5}]' WHERE entry LIKE '%"sample"%'`, "is not what M. Okada signed"},
+		"the order of the run":      {"UPDATE injections SET position = 9 - position", "is not what M. Okada signed"},
+		"a notice that was settled": {"INSERT INTO settled(batch_id, notice) SELECT id, 'x' FROM batches", "is not what M. Okada signed"},
+		"a method":                  {`UPDATE method_versions SET document = replace(document, '"Caffeine"', '"Theine"')`, "is not the one that was saved"},
+		"the name of who signed":    {`UPDATE record SET after = replace(after, '"M. Okada"', '"R. Lindqvist"') WHERE action = 'signature'`, "Row"},
+		"what it means":             {"UPDATE record SET why = 'only looked' WHERE action = 'signature'", "Row"},
+		"a verdict":                 {"UPDATE record SET after = replace(after, 'accepted', 'sent back') WHERE action = 'review'", "Row"},
+		"no signature any more":     {"DELETE FROM record WHERE action = 'signature'", ""},
+		"an approval":               {"DELETE FROM record WHERE action = 'approval'", ""},
+		"a raw file":                {"UPDATE injections SET raw_hash = (SELECT raw_hash FROM injections ORDER BY position DESC LIMIT 1) || 'x' WHERE position = 1", ""},
+	} {
+		wrong := strings.Join(quick(altered(t, dir, c[0])), "\n")
+		if wrong == "" || !strings.Contains(wrong, c[1]) {
+			t.Errorf("%s: the check finds %q", what, wrong)
+		}
+	}
+}

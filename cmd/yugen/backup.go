@@ -55,3 +55,20 @@ func dataFolder() string {
 	}
 	return "data"
 }
+
+func recoverCommand() *cobra.Command {
+	return &cobra.Command{
+		Use: "recover DIR", Short: "Make a copy that was taken while another machine worked into a folder to work in, and say how far it goes", Args: cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			r, err := store.Recover(c.Context(), args[0], whoRuns())
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(c.OutOrStdout(), "The copy ends at row %d of the record, written %s.\n", r.EndsAt, r.At.Local().Format("2 January 2006, 15:04:05"))
+			if r.Lost > 0 {
+				fmt.Fprintf(c.OutOrStdout(), "Rows %d to %d were written after it and are lost; their ends are laid aside in record.heads.lost.\n", r.LostFrom, r.EndsAt+r.Lost)
+			}
+			return nil
+		},
+	}
+}
