@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 
 	"yugen/core/batch"
 	"yugen/core/curves"
@@ -68,11 +69,7 @@ func (l *Lab) ofStudy(ctx context.Context, batchID string) (here Processed, all 
 		if s.ID != here.Batch.StudyID {
 			continue
 		}
-		list := s.Batches
-		if len(list) > maxCompared {
-			list = list[len(list)-maxCompared:]
-		}
-		for _, b := range list {
+		for _, b := range newestWith(s.Batches, batchID, maxCompared) {
 			p := here
 			if b.ID != batchID {
 				if p, err = l.Process(ctx, b.ID); err != nil {
@@ -83,6 +80,15 @@ func (l *Lab) ofStudy(ctx context.Context, batchID string) (here Processed, all 
 		}
 	}
 	return here, all, nil
+}
+
+// newestWith are the newest batches of a list, at most so many; where one of them is older, those up to it.
+func newestWith(list []store.Listing, batchID string, most int) []store.Listing {
+	end := len(list)
+	if at := slices.IndexFunc(list, func(b store.Listing) bool { return b.ID == batchID }); at >= 0 && at < end-most {
+		end = at + 1
+	}
+	return list[max(0, end-most):end]
 }
 
 // CurveTrial asks what another curve of one compound would give: another shape, or that of an earlier version.

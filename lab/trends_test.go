@@ -2,12 +2,14 @@ package lab
 
 import (
 	"errors"
+	"fmt"
 	"math"
 	"strings"
 	"testing"
 
 	"yugen/core/batch"
 	"yugen/core/trends"
+	"yugen/store"
 )
 
 // Over the batches of a study: points in order with those of this batch marked, limits of the batches before and never of this one, recovery by the method's
@@ -72,5 +74,25 @@ func TestTrendsOfTheRun(t *testing.T) {
 	last := c.Points[len(c.Points)-1]
 	if c.Source != "of the method" || len(last.Breaks) == 0 || last.Breaks[0] != trends.Beyond || !last.Here {
 		t.Errorf("%s, the last check %+v", c.Source, last)
+	}
+}
+
+// A batch that is older than the newest which are compared stands among those up to it: its own trends and limits never go without it.
+func TestAnOldBatchIsComparedWithThoseBeforeIt(t *testing.T) {
+	var list []store.Listing
+	for k := range 10 {
+		list = append(list, store.Listing{ID: fmt.Sprint(k)})
+	}
+	for id, want := range map[string]string{"9": "6789", "6": "6789", "5": "2345", "0": "0", "gone": "6789"} {
+		got := ""
+		for _, b := range newestWith(list, id, 4) {
+			got += b.ID
+		}
+		if got != want {
+			t.Errorf("with %s: %s, want %s", id, got, want)
+		}
+	}
+	if got := newestWith(list[:2], "1", 4); len(got) != 2 {
+		t.Errorf("of two: %v", got)
 	}
 }

@@ -300,10 +300,16 @@ func (s *server) events(c *echo.Context) error {
 		return nil
 	}
 	_ = flush.Flush()
+	asked := time.NewTicker(s.entrance.stillThere())
+	defer asked.Stop()
 	for {
 		select {
 		case <-c.Request().Context().Done():
 			return nil
+		case <-asked.C: // a stream that stays open ends with the session it was opened in
+			if err := s.still(c); err != nil {
+				return nil
+			}
 		case e := <-changes:
 			kind, about := "message", any(e)
 			if e.Job != nil {

@@ -2,6 +2,7 @@ package server
 
 import (
 	"cmp"
+	"context"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -82,6 +83,28 @@ func (s *server) actor(c *echo.Context) (people.Actor, error) {
 		s.sessions.Put(ctx, "seen", time.Now().UnixMilli())
 	}
 	return a, err
+}
+
+// stillThere is how often a stream that stays open asks whether its session still holds.
+func (e Entrance) stillThere() time.Duration {
+	return min(30*time.Second, max(e.Away/noted, 100*time.Millisecond))
+}
+
+// still tells whether who asked for something that goes on may still come in.
+func (s *server) still(c *echo.Context) error {
+	a, _ := c.Get("actor").(people.Actor)
+	if !s.entrance.People || a.Limits != nil {
+		return nil
+	}
+	now, err := s.sessions.Load(context.WithoutCancel(context.Background()), s.sessions.Token(c.Request().Context()))
+	if err != nil {
+		return err
+	}
+	if s.sessions.GetString(now, "person") != a.ID {
+		return store.ErrNotFound
+	}
+	_, err = s.lab.Here(now, a.ID, s.sessions.GetInt(now, "generation"))
+	return err
 }
 
 // may lets a request through that its actor has the right for.

@@ -324,3 +324,56 @@ func TestCookiesAreSecureOverTLS(t *testing.T) {
 		t.Error("the cookie names a domain")
 	}
 }
+
+// A stream of events that stays open ends with the session that it was opened in, and goes on in another one of the same person.
+func TestAStreamEndsWithItsSession(t *testing.T) {
+	address, _ := staffed(t, Entrance{Away: 2 * time.Second})
+	one, other := newBrowser(t, address), newBrowser(t, address)
+	one.signIn("The analyst", password)
+	other.signIn("The analyst", password)
+	open := func(b *browser) (ended chan struct{}) {
+		q, err := http.NewRequestWithContext(t.Context(), "GET", address+"/api/events", nil) // which ends with the test at the latest
+		if err != nil {
+			t.Fatal(err)
+		}
+		r, err := b.Do(q)
+		if err != nil || r.StatusCode != 200 {
+			t.Fatalf("%v %v", r, err)
+		}
+		ended = make(chan struct{})
+		go func() {
+			_, _ = io.Copy(io.Discard, r.Body)
+			r.Body.Close()
+			close(ended)
+		}()
+		return ended
+	}
+	ends, goesOn := open(one), open(other)
+	if status, _, _ := one.ask("DELETE", "/api/session", ""); status != 200 {
+		t.Fatalf("signing out answers %d", status)
+	}
+	select {
+	case <-ends:
+	case <-time.After(20 * time.Second):
+		t.Error("the stream goes on after signing out")
+	}
+	select {
+	case <-goesOn:
+		t.Error("the stream of another session has ended, too")
+	case <-time.After(500 * time.Millisecond):
+	}
+}
+
+// What somebody asks for and may not do stands in the record, with who it was.
+func TestRefusalsStandInTheRecord(t *testing.T) {
+	address, l := staffed(t, Entrance{})
+	b := newBrowser(t, address)
+	b.signIn("The reader", password)
+	if status, _, _ := b.ask("POST", "/api/backups", ""); status != 403 {
+		t.Fatalf("a reader's backup answers %d", status)
+	}
+	page, err := l.FindRecord(t.Context(), store.Wanted{Who: "The reader", Action: store.RefusedAction}, 0)
+	if err != nil || len(page.Rows) != 1 || page.Rows[0].Subject != "backup" {
+		t.Errorf("%+v, %v", page.Rows, err)
+	}
+}

@@ -194,6 +194,12 @@ func TestDocumentsComeAsFiles(t *testing.T) {
 			t.Errorf("%s: %d %.20s", path, r.StatusCode, data)
 		}
 	}
+	_, data := request(t, "GET", address+"/api/record?kind=export&batch="+id, "")
+	for _, what := range []string{"report.pdf?layout=batch", "results.csv", "results.xlsx"} {
+		if strings.Count(string(data), `"`+what+`"`) != 1 {
+			t.Errorf("the record does not tell that %s was taken out: %s", what, data)
+		}
+	}
 }
 
 func TestImportOverHTTP(t *testing.T) {
