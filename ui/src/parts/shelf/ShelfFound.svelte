@@ -47,7 +47,7 @@
   {#each found.results as r, k (k)}<li>
       <button title="Opens it in {r.batch}" onclick={() => open(r)}
         ><span class="mut">{r.batch} ›</span>
-        {#each pieces(r.name) as p, n (n)}{#if p.hit}<b>{p.text}</b>{:else}{p.text}{/if}{/each}{#if r.compound}<span class="mut">›</span>
+        {#each pieces(r.name) as p, n (n)}{#if p.hit}<b>{p.text}</b>{:else}{p.text}{/if}{/each}{#if r.compound}<span class="mut to">›</span>
           {r.compound} <b class="num">{r.amount === null ? missing : `${significant(r.amount, 4)} ${r.unit}`}</b>{/if}</button
       ><span class="mut"
         >{r.compound ? r.flags.replaceAll("_", " ") : [r.vial && `vial ${r.vial}`, r.file].filter(Boolean).join(" · ")}</span
