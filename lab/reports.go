@@ -40,8 +40,12 @@ func (l *Lab) reportInput(ctx context.Context, batchID, layout, injectionID stri
 
 // reportOf gathers what a report of a processed batch is drawn from.
 func (l *Lab) reportOf(ctx context.Context, p Processed, layout, injectionID string) (report.Input, error) {
+	head, paper, err := l.Letterhead(ctx)
+	if err != nil {
+		return report.Input{}, err
+	}
 	in := report.Input{
-		Laboratory: l.Laboratory.Name, Address: l.Laboratory.Address, Mark: l.Laboratory.Mark, Study: p.Batch.StudyName, Batch: p.Batch.Name, MethodName: p.Batch.Version.Name, Version: p.Batch.Version.Number,
+		Laboratory: head.Name, Address: head.Address, Mark: head.Mark, Paper: paper, Study: p.Batch.StudyName, Batch: p.Batch.Name, MethodName: p.Batch.Version.Name, Version: p.Batch.Version.Number,
 		InputsHash: p.InputsHash, Method: p.Batch.Version.Method, Result: p.Result, Settled: p.Batch.Settled, OwnColumns: p.Batch.OwnColumns,
 	}
 	list, whole, err := l.register(ctx, p)

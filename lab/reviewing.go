@@ -418,9 +418,6 @@ func (l *Lab) Unlock(ctx context.Context, batchID, reason, password string, by p
 	return l.Review(ctx, batchID, by)
 }
 
-// meaningWords is the setting that holds what signatures mean, in the laboratory's words.
-const meaningWords = "meanings"
-
 var usualWords = map[review.Meaning]string{
 	review.Prepared: "I made this, and looked at every peak, curve and check",
 	review.Reviewed: "I looked at every change in this list, and at the curves and checks",
@@ -429,11 +426,10 @@ var usualWords = map[review.Meaning]string{
 
 // Meanings are what signatures mean here.
 func (l *Lab) Meanings(ctx context.Context) ([]MeaningAsked, error) {
-	own := map[review.Meaning]string{}
-	err := l.setting(ctx, meaningWords, &own)
+	own, err := l.Settings(ctx)
 	list := []MeaningAsked{}
 	for _, m := range review.Meanings {
-		words := own[m]
+		words := own.Meanings[m]
 		if words == "" {
 			words = usualWords[m]
 		}

@@ -472,7 +472,7 @@ func (w *writer) recordBlock(b layouts.Block) {
 	}
 	var rows [][]cell
 	for _, r := range w.in.Record {
-		rows = append(rows, []cell{plain(strconv.FormatInt(r.Row, 10)), plain(r.At.UTC().Format("2 Jan 2006, 15:04")), plain(r.Who), plain(r.What), plain(r.Why)})
+		rows = append(rows, []cell{plain(strconv.FormatInt(r.Row, 10)), plain(w.in.onPaper(r.At, "2 Jan 2006, 15:04")), plain(r.Who), plain(r.What), plain(r.Why)})
 	}
 	w.table([]column{{head: "#", width: 10}, {head: "When, UTC", width: 28}, {head: "Who", width: 24}, {head: "What", width: 60}, {head: "Why", width: 48}}, rows, 5)
 }

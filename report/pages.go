@@ -98,6 +98,7 @@ func Make(l layouts.Layout, in Input, of Subject) (*Report, error) {
 	w.rows(l, s)
 	w.furnish(l, s)
 	w.unlocking()
+	w.commas()
 	return &Report{Title: w.title, Pages: w.pages, Boxes: w.marks, Missing: w.missing, made: in.MadeAt}, nil
 }
 

@@ -40,6 +40,7 @@ type Input struct {
 	Resolved   *Resolved       // for a layout that has the table of a resolved batch
 	View       *View           // for a report of a view
 	Record     []RecordLine    // what was changed by hand, oldest first
+	Paper      Paper           // how the laboratory wants paper
 	Signed     []Signature     // in the order in which they were given, withdrawn ones, too
 }
 
@@ -111,6 +112,9 @@ func New(layout Layout, in Input, injectionID string) (*Report, error) {
 		}
 	}
 	if l, ships := ShippedLayout(layout); ships {
+		if in.Paper.Size != "" {
+			l.Paper = in.Paper.Size
+		}
 		return Make(l, in, Subject{InjectionID: injectionID})
 	}
 	if layout == ViewLayout {
@@ -122,6 +126,7 @@ func New(layout Layout, in Input, injectionID string) (*Report, error) {
 		w.view()
 		w.footers()
 		w.unlocking()
+		w.commas()
 		return &Report{Title: w.title, Pages: w.pages, made: in.MadeAt}, nil
 	}
 	return nil, fmt.Errorf("report: the layout %q is unknown; known are batch and injection", layout)

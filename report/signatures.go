@@ -16,7 +16,7 @@ func (in Input) unlocked() (gone *Withdrawn) {
 	return gone
 }
 
-func onDay(at time.Time) string { return at.UTC().Format("2 Jan 2006, 15:04 UTC") }
+func (in Input) onDay(at time.Time) string { return in.onPaper(at, "2 Jan 2006, 15:04 MST") }
 
 // signatures are those that were given, and below them what was withdrawn. Where nobody signed they are lines to sign on, beside each other.
 func (w *writer) signatures(roles []string) {
@@ -46,7 +46,7 @@ func (w *writer) signatures(roles []string) {
 		w.y += 17
 	}
 	for _, s := range gone {
-		w.paragraph(fmt.Sprintf("Signed as %s by %s, %s; withdrawn %s by %s: %s", s.Meaning, s.Name, onDay(s.At), onDay(s.Gone.At), s.Gone.Who, s.Gone.Why), 7.5, ink2, 0)
+		w.paragraph(fmt.Sprintf("Signed as %s by %s, %s; withdrawn %s by %s: %s", s.Meaning, s.Name, w.in.onDay(s.At), w.in.onDay(s.Gone.At), s.Gone.Who, s.Gone.Why), 7.5, ink2, 0)
 	}
 }
 
@@ -56,7 +56,7 @@ func (w *writer) unlocking() {
 	if gone == nil {
 		return
 	}
-	text := fmt.Sprintf("Unlocked %s by %s: %s", onDay(gone.At), gone.Who, gone.Why)
+	text := fmt.Sprintf("Unlocked %s by %s: %s", w.in.onDay(gone.At), gone.Who, gone.Why)
 	for _, p := range w.pages {
 		p.text(Text{X: w.sheet.left, Y: p.Height - 6, Size: 6.5, Font: SansMedium, Colour: ink2, Text: fit(text, SansMedium, 6.5, w.sheet.right-w.sheet.left)})
 	}
@@ -67,7 +67,7 @@ func (w *writer) signature(s Signature, x, wide float64) {
 	p, y := w.page(), w.y
 	p.seal(x, y-3.2)
 	p.text(Text{X: x + 5, Y: y, Size: 10, Font: Serif, Text: fit(s.Name, Serif, 10, wide-5)})
-	p.text(Text{X: x + 5, Y: y + 3.8, Size: 7, Font: SansMedium, Colour: ink2, Text: s.Meaning + ", " + onDay(s.At)})
+	p.text(Text{X: x + 5, Y: y + 3.8, Size: 7, Font: SansMedium, Colour: ink2, Text: s.Meaning + ", " + w.in.onDay(s.At)})
 	p.text(Text{X: x + 5, Y: y + 7.2, Size: 6.5, Font: Sans, Colour: ink3, Text: fit(s.Words, Sans, 6.5, wide-5)})
 	p.text(Text{X: x + 5, Y: y + 10.4, Size: 6.5, Font: Sans, Colour: ink3, Text: "seal " + grouped(s.Seal)})
 	var not []string

@@ -109,7 +109,7 @@ func (w *writer) own(id string, s subject) (string, bool) {
 	case "analyst":
 		return w.in.MadeBy, true
 	case "made_at":
-		return w.in.MadeAt.UTC().Format("2 January 2006, 15:04 UTC"), true
+		return w.in.onPaper(w.in.MadeAt, "2 January 2006, 15:04 MST"), true
 	case "first_injection":
 		return first, true
 	case "last_injection":

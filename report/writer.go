@@ -373,7 +373,7 @@ func (w *writer) source() string {
 // foot says what a report stands on: its inputs by their hash, the newest of them, and that one's place in the record, so that a record which was cut or
 // rewritten contradicts the paper.
 func (w *writer) foot() string {
-	text := fmt.Sprintf("Inputs %.12s of %s", w.in.InputsHash, w.in.MadeAt.UTC().Format("2 Jan 2006, 15:04 UTC"))
+	text := fmt.Sprintf("Inputs %.12s of %s", w.in.InputsHash, w.in.onPaper(w.in.MadeAt, "2 Jan 2006, 15:04 MST"))
 	if w.in.Anchor != "" {
 		text += ", record " + w.in.Anchor
 	}

@@ -139,6 +139,7 @@ var typeNames = map[reflect.Type]string{
 	reflect.TypeOf(channels.Place{}):     "SignalPlace",
 	reflect.TypeOf(people.Row{}):         "RightRow",
 	reflect.TypeOf(lab.Found{}):          "FoundOnShelf",
+	reflect.TypeOf(lab.Settings{}):       "InstallationSettings",
 	reflect.TypeOf(review.Effect{}):      "LargestEffect",
 	reflect.TypeOf(review.Item{}):        "ChangedItem",
 	reflect.TypeOf(review.Batch{}):       "ReviewedBatch",

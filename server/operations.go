@@ -256,7 +256,14 @@ func (s *server) operations() []operation {
 			return view(c, b, err)
 		}},
 		{http.MethodGet, "/installation", "installation", "Whose installation this is", nil, nil, Installation{}, func(c *call, _ any) (any, error) {
-			return Installation{s.entrance.Analyst, s.lab.Laboratory}, nil
+			head, _, err := s.lab.Letterhead(c.Request().Context())
+			return Installation{s.entrance.Analyst, head}, err
+		}},
+		{http.MethodGet, "/settings", "settings", "What the installation has decided: whose it is, and how its paper looks", nil, nil, lab.Settings{}, func(c *call, _ any) (any, error) {
+			return s.lab.Settings(c.Request().Context())
+		}},
+		{http.MethodPut, "/settings", "changeSettings", "Decide it, all at once", nil, &lab.Settings{}, lab.Settings{}, func(c *call, body any) (any, error) {
+			return s.lab.ChangeSettings(c.Request().Context(), *body.(*lab.Settings), c.who)
 		}},
 		{http.MethodPost, "/backups", "backup", "Write a checked copy of everything into a new folder", nil, nil, lab.Backup{}, func(c *call, _ any) (any, error) {
 			return s.lab.Backup(c.Request().Context(), c.who)

@@ -26,6 +26,12 @@ const (
 	RefusedAction = "refused"
 )
 
+// InstallationSetting holds what an installation has decided of itself, SettingsAction marks rows that tell of it.
+const (
+	InstallationSetting = "installation"
+	SettingsAction      = "settings"
+)
+
 // noInput are actions on which no number of a batch stands.
 var noInput = []string{ReportAction, LayoutAction, SetAction, DocumentAction, LibraryAction, ReviewAction, SignatureAction, UnlockAction, AwayAction, ExportAction, RefusedAction}
 

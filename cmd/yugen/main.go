@@ -8,6 +8,7 @@ import (
 	"os/signal"
 	"strings"
 	"syscall"
+	_ "time/tzdata" // machines without their own list of time zones
 
 	"github.com/spf13/cobra"
 

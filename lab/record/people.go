@@ -12,9 +12,14 @@ type entrance struct {
 	people map[string]string // by id
 	tokens map[string]string
 	signIn string
+	// installation is what it has decided of itself.
+	installation string
 }
 
 func (e *entrance) see(c store.Change) {
+	if c.Action == store.SettingsAction {
+		e.installation = c.After
+	}
 	if c.Action != store.PersonAction {
 		return
 	}
@@ -55,6 +60,13 @@ func (r *recorded) checkEntrance(t *store.Tx) error {
 			r.say("The token for %s was changed past the record.", k.Name)
 		}
 		delete(r.entrance.tokens, k.ID)
+	}
+	decided, err := t.Setting(store.InstallationSetting)
+	if err != nil {
+		return err
+	}
+	if decided != r.entrance.installation {
+		r.say("The settings of the installation were changed past the record.")
 	}
 	if gone := len(r.entrance.people) + len(r.entrance.tokens); gone > 0 {
 		r.say("People or tokens of which the record tells are missing: %d.", gone)

@@ -5,6 +5,7 @@
   import Find from "./parts/Find.svelte";
   import AskName from "./parts/AskName.svelte";
   import People from "./people/People.svelte";
+  import InstallationPage from "./people/Installation.svelte";
   import Record from "./record/Record.svelte";
   import Lock from "./parts/Lock.svelte";
   import Shelf from "./parts/shelf/Shelf.svelte";
@@ -129,6 +130,8 @@
   <People />
 {:else if place.page === "record"}
   <Record />
+{:else if place.page === "settings"}
+  <InstallationPage />
 {:else if place.batch === "" || batchQuery.isError}
   <Shelf problem={batchQuery.isError ? batchQuery.error.message : ""} />
 {:else}

@@ -73,6 +73,7 @@ export type Review = Schemas["Review"];
 export type ReviewItem = Schemas["ReviewItem"];
 export type BeforeAfter = Schemas["BeforeAfter"];
 export type GivenSignature = Schemas["GivenSignature"];
+export type InstallationSettings = Schemas["InstallationSettings"];
 export type Myself = Schemas["Myself"];
 export type Staff = Schemas["Staff"];
 export type Person = Schemas["Person"];

@@ -2486,6 +2486,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the installation has decided: whose it is, and how its paper looks */
+        get: operations["settings"];
+        /** Decide it, all at once */
+        put: operations["changeSettings"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies": {
         parameters: {
             query?: never;
@@ -3313,6 +3331,17 @@ export interface components {
         Installation: {
             analyst: string;
             laboratory: components["schemas"]["Laboratory"];
+        };
+        InstallationSettings: {
+            address: string;
+            decimal_comma: boolean;
+            mark: string;
+            meanings: {
+                [key: string]: string;
+            };
+            name: string;
+            paper: string;
+            zone: string;
         };
         Integrated: {
             channel: string;
@@ -10428,6 +10457,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Myself"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What the installation has decided: whose it is, and how its paper looks */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstallationSettings"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changeSettings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InstallationSettings"];
+            };
+        };
+        responses: {
+            /** @description Decide it, all at once */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstallationSettings"];
                 };
             };
             /** @description What is wrong and what to do */

@@ -22,6 +22,7 @@ export const queries = new QueryClient({
 
 export const ask = {
   people: () => ({ queryKey: ["people"], queryFn: () => answer(api.GET("/api/people")) }),
+  settings: () => ({ queryKey: ["settings"], staleTime: 0, queryFn: () => answer(api.GET("/api/settings")) }),
   tokens: () => ({ queryKey: ["tokens"], queryFn: () => answer(api.GET("/api/tokens")) }),
   find: (text: string) => ({
     queryKey: ["find", text],

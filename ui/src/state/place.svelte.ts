@@ -31,7 +31,7 @@ type Query = {
 };
 
 /** Pages of the installation, besides the shelf. */
-type Page = "" | "people" | "record";
+type Page = "" | "people" | "record" | "settings";
 
 class Place {
   /** A page of the installation, besides the shelf. */
@@ -47,7 +47,7 @@ class Place {
 
   private read() {
     const [batch = "", station = ""] = location.pathname.split("/").slice(1);
-    this.page = batch === "people" || batch === "record" ? batch : "";
+    this.page = batch === "people" || batch === "record" || batch === "settings" ? batch : "";
     this.batch = this.page ? "" : batch;
     this.station = (stations as readonly string[]).includes(station) ? (station as Station) : "batch";
     this.query = Object.fromEntries(new URLSearchParams(location.search));

@@ -216,6 +216,11 @@
         {/if}
         <p class="keep">
           <button class="lnk" title="Who did what, when and why" onclick={() => place.home("record")}>Record</button>
+          {#if session.may("keep")}<button
+              class="lnk"
+              title="Whose installation this is, and how its paper looks"
+              onclick={() => place.home("settings")}>Settings</button
+            >{/if}
           <button class="lnk" title="Writes a checked copy of everything" disabled={doing !== ""} onclick={() => keep("backup")}
             >{doing === "backup" ? "Backing up …" : "Back everything up"}</button
           >
