@@ -38,5 +38,13 @@ func TestTheShelfIsFoundAndWalked(t *testing.T) {
 	d.until("nothing put away", `document.querySelector(".rows").innerText.includes("Nothing is put away")`)
 	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".study .name")].find((b) => b.innerText.includes("Green tea assay")).click()`))
 	d.until("what belongs to a study", `(() => { const text = document.querySelector(".belongs")?.innerText ?? ""; return text.includes("Tea catechins 278") && text.includes("Certificate"); })()`)
+
+	// A batch in one go, with a run list that comes before its files.
+	d.fill("[list=studies]", "Green tea assay")
+	d.fill("form label:nth-of-type(2) input", "Summer teas")
+	d.do(chromedp.Evaluate[chromedp.Void](`(() => { const t = document.querySelector("form textarea"); t.value = "name\trole\tvial\nSencha\tsample\tA1\nGyokuro\tsample\tA2"; t.dispatchEvent(new Event("input", { bubbles: true })); })()`))
+	d.until("what is there", `document.querySelector("form").innerText.includes("2 rows of a run list")`)
+	d.text("form button", "Start")
+	d.until("both lines wait", `location.pathname.endsWith("/batch") && document.body.innerText.includes("Gyokuro") && document.body.innerText.includes("Summer teas")`)
 	d.quiet()
 }

@@ -133,6 +133,10 @@ export const ask = {
     queryFn: () =>
       answer(api.GET("/api/batches/{batch}/resolving/stretch", { params: { path: { batch }, query: { stretch: String(stretch) } } })),
   }),
+  profiles: (batch: string) => ({
+    queryKey: ["profiles", batch],
+    queryFn: () => answer(api.GET("/api/batches/{batch}/profiles", { params: { path: { batch } } })),
+  }),
   ionLists: (batch: string) => ({
     queryKey: ["ion lists", batch],
     queryFn: () => answer(api.GET("/api/batches/{batch}/ions", { params: { path: { batch } } })),

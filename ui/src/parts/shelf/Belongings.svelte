@@ -18,6 +18,7 @@
   const own = $derived(methods.data?.filter((m) => m.study === study.name) ?? []);
   const layouts = createQuery(() => ({ ...ask.layouts(any), enabled: open && any !== "" }));
   const lists = createQuery(() => ({ ...ask.ionLists(any), enabled: open && any !== "" }));
+  const profiles = createQuery(() => ({ ...ask.profiles(any), enabled: open && any !== "" }));
   const libraries = createQuery(() => ({ ...ask.libraries(), enabled: open }));
   const monthOf = (t: string) => new Date(t).getFullYear() * 12 + new Date(t).getMonth();
   const strokes = $derived.by(() => {
@@ -67,6 +68,10 @@
         </p>{:else}<p class="mut">
           {layouts.isPending && any ? "reading" : "none"}
         </p>{/each}
+    </div>
+    <div>
+      <p class="mut">Import profiles</p>
+      {#each profiles.data ?? [] as k (k.id)}<p>{k.profile.name || "unnamed"}</p>{:else}<p class="mut">none</p>{/each}
     </div>
     <div>
       <p class="mut">Ion lists</p>

@@ -3,7 +3,10 @@
   import { createQuery } from "@tanstack/svelte-query";
   import { answer, api, type Study } from "../../api/client";
   import { ask, queries } from "../../state/ask";
+  import { count } from "../../look/number";
   import { place } from "../../state/place.svelte";
+  import { who } from "../../state/who.svelte";
+  import { intake } from "../../stations/batch/intake.svelte";
 
   let { studies }: { studies: Study[] } = $props();
   const methods = createQuery(() => ask.methods());
@@ -13,6 +16,9 @@
   let version = $state("");
   let copy = $state(false);
   let why = $state("");
+  let files = $state<File[]>([]);
+  let list = $state("");
+  const lines = $derived(Math.max(0, list.trim().split(/\r?\n/).length - 1));
   let trouble = $state("");
   const chosen = $derived(methods.data?.find((m) => m.id === method));
   // The approved version is what a batch uses, unless somebody says why not.
@@ -22,13 +28,20 @@
 
   async function start(e: SubmitEvent) {
     e.preventDefault();
+    await who.sure();
     try {
       const { id } = await answer(
         api.POST("/api/batches", {
           body: { study, name, ...(chosen ? { version_id: used!.id, copy, ...(why.trim() ? { reason: why.trim() } : {}) } : {}) },
         }),
       );
+      // A run list that cannot be read leaves the batch empty; started again by the same name it is found.
+      if (list.trim()) await answer(api.PUT("/api/batches/{batch}/waiting", { params: { path: { batch: id } }, body: { text: list } }));
       await queries.invalidateQueries({ queryKey: ["studies"] });
+      if (files.length > 0) {
+        intake.clear();
+        intake.add(id, files);
+      }
       await queries.invalidateQueries({ queryKey: ["methods"] });
       place.go({ batch: id, station: "batch", query: { i: "", c: "", face: "list" } });
     } catch (error) {
@@ -76,6 +89,27 @@
       >
     </p>
   {/if}
+  <label
+    >Files <input
+      type="file"
+      multiple
+      title="Taken in as soon as the batch is there"
+      onchange={(e) => (files = [...(e.currentTarget.files ?? [])])}
+    /></label
+  >
+  <label
+    >Run list <textarea
+      class="field"
+      rows="2"
+      title="Pasted from a spreadsheet, with a line of headings; its lines find their files by file, vial or name"
+      placeholder="pasted: name, role, level, vial …"
+      bind:value={list}></textarea></label
+  >
+  {#if files.length > 0 || lines > 0}<p class="note how">
+      {[files.length > 0 ? count(files.length, "file") : "", lines > 0 ? `${count(lines, "row")} of a run list` : ""]
+        .filter(Boolean)
+        .join(", ")}
+    </p>{/if}
   {#if methods.isError}<p class="att" role="alert">{methods.error.message}</p>{/if}
   {#if trouble}<p class="att" role="alert">{trouble}</p>{/if}
   <button class="btn pri">Start</button>
