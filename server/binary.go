@@ -68,6 +68,7 @@ func (s *server) streams() []stream {
 		{http.MethodGet, "/libraries/file", "libraryFile", "A library as json, csv or jdx", []string{"name", "as"}, whole("application/octet-stream"), s.libraryFile},
 		{http.MethodGet, "/record.csv", "recordCSV", "Rows of the record by person, kind, batch, words and time, as CSV", recordQuery, whole("text/csv"), s.recordCSV},
 		{http.MethodGet, "/record.jsonl", "recordJSON", "The same rows with what stood before and after, a line of JSON each, and a last line that signs them", recordQuery, whole("application/x-ndjson"), s.recordJSON},
+		{http.MethodGet, "/openapi.json", "contract", "This contract", nil, whole("application/json"), contract},
 		{http.MethodGet, "/fonts/:font", "font", "A font that reports are set in", nil, whole("font/ttf"), s.font},
 		{http.MethodGet, "/events", "events", "What changes, as server-sent events: an unnamed one for a batch with its revision, one named job for a job", nil, whole("text/event-stream"), s.events},
 	}

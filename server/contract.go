@@ -3,6 +3,7 @@ package server
 import (
 	"encoding/json"
 	"fmt"
+	"github.com/labstack/echo/v5"
 	"net/http"
 	"reflect"
 	"strconv"
@@ -86,6 +87,15 @@ func Contract() ([]byte, error) {
 		"components": map[string]any{"schemas": s.defined},
 	}, "", " ")
 	return append(document, '\n'), err
+}
+
+// contract hands it out, as what programs are written against.
+func contract(c *echo.Context) error {
+	document, err := Contract()
+	if err != nil {
+		return err
+	}
+	return c.Blob(http.StatusOK, "application/json", document)
 }
 
 // pathAndParameters turns a route into a path of the contract with the parameters in it.

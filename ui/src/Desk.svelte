@@ -130,6 +130,8 @@
   <People />
 {:else if place.page === "record"}
   <Record />
+{:else if place.page === "api"}
+  {#await import("./people/Contract.svelte") then page}<page.default />{/await}
 {:else if place.page === "settings"}
   <InstallationPage />
 {:else if place.batch === "" || batchQuery.isError}

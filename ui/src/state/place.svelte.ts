@@ -1,4 +1,6 @@
 // The address bar names the place: which batch, which station, which injection and compound, which stretch of the run.
+import { pages, type Page } from "./pages";
+
 export const stations = ["batch", "traces", "peaks", "spectra", "compounds", "curves", "results", "review", "report"] as const;
 export type Station = (typeof stations)[number];
 
@@ -30,9 +32,6 @@ type Query = {
   layout?: string;
 };
 
-/** Pages of the installation, besides the shelf. */
-type Page = "" | "people" | "record" | "settings";
-
 class Place {
   /** A page of the installation, besides the shelf. */
   page = $state<Page>("");
@@ -47,7 +46,7 @@ class Place {
 
   private read() {
     const [batch = "", station = ""] = location.pathname.split("/").slice(1);
-    this.page = batch === "people" || batch === "record" || batch === "settings" ? batch : "";
+    this.page = (pages as readonly string[]).includes(batch) ? (batch as Page) : "";
     this.batch = this.page ? "" : batch;
     this.station = (stations as readonly string[]).includes(station) ? (station as Station) : "batch";
     this.query = Object.fromEntries(new URLSearchParams(location.search));
