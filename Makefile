@@ -23,7 +23,7 @@ bin/yugen: go.mod go.sum $(GO) server/dist/index.html $(shell find store/migrati
 	@$(MAKE) --no-print-directory tools
 	CGO_ENABLED=0 go build -o bin/yugen ./cmd/yugen
 
-server/dist/index.html: ui/node_modules/.installed $(UI)
+server/dist/index.html: ui/node_modules/.installed $(UI) docs/help.md
 	rm -rf server/dist/assets
 	cd ui && npm run --silent build -- --logLevel warn
 	@touch server/dist/index.html

@@ -35,13 +35,20 @@ const (
 
 // Settings are those of the installation.
 func (l *Lab) Settings(ctx context.Context) (s Settings, err error) {
-	s.Meanings = map[review.Meaning]string{}
-	return s, l.setting(ctx, store.InstallationSetting, &s)
+	s.Meanings, s.Mark = map[review.Meaning]string{}, []byte{}
+	err = l.setting(ctx, store.InstallationSetting, &s)
+	return s, err
 }
 
 // ChangeSettings sets them, all at once; the record tells what they were.
 func (l *Lab) ChangeSettings(ctx context.Context, s Settings, who string) (Settings, error) {
 	s.Name, s.Address, s.Zone = strings.TrimSpace(s.Name), strings.TrimSpace(s.Address), strings.TrimSpace(s.Zone)
+	if s.Mark == nil {
+		s.Mark = []byte{}
+	}
+	if s.Meanings == nil {
+		s.Meanings = map[review.Meaning]string{}
+	}
 	switch {
 	case utf8.RuneCountInString(s.Name) > maxName:
 		return s, refuseAt("/name", "the name of a laboratory has at most %d letters", maxName)

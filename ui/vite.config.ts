@@ -8,5 +8,5 @@ export default defineConfig({
   plugins: [tailwindcss(), svelte()],
   build: { outDir: "../server/dist", emptyOutDir: false, assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
   // The server answers to its own address alone, so requests through Vite are given that.
-  server: { proxy: { "/api": { target: server, changeOrigin: true, headers: { origin: server } } } },
+  server: { fs: { allow: [".."] }, proxy: { "/api": { target: server, changeOrigin: true, headers: { origin: server } } } },
 });

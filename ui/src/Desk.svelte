@@ -1,6 +1,7 @@
 <script lang="ts">
   import { createQuery } from "@tanstack/svelte-query";
   import type { Component } from "svelte";
+  import Help from "./help/Help.svelte";
   import AskReason from "./parts/AskReason.svelte";
   import Find from "./parts/Find.svelte";
   import AskName from "./parts/AskName.svelte";
@@ -162,6 +163,7 @@
   <AskReason />
 {/if}
 <AskName />
+<Help batch={place.batch === "" ? undefined : batch} result={fitting} />
 <Find batch={place.batch === "" ? undefined : batch} result={fitting} />
 
 <style>

@@ -51,7 +51,7 @@
     const bytes = new Uint8Array(await file.arrayBuffer());
     let text = "";
     for (const b of bytes) text += String.fromCharCode(b);
-    draft.mark = btoa(text) as never;
+    draft.mark = btoa(text);
   }
   $effect(() => keys({ "alt+0": () => place.home(), "mod+s": () => void keep(), Escape: () => (draft = structuredClone(query.data)) }));
   const may = $derived(session.may("keep"));
@@ -97,7 +97,7 @@
               <span>Mark</span>
               <span class="mark">
                 {#if draft.mark?.length}<img src="data:image/png;base64,{draft.mark}" alt="The mark of the laboratory" />
-                  <button type="button" class="lnk" title="Reports go without it" onclick={() => draft && (draft.mark = null as never)}
+                  <button type="button" class="lnk" title="Reports go without it" onclick={() => draft && (draft.mark = "")}
                     >take it off</button
                   >{/if}
                 <input

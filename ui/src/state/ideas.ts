@@ -36,6 +36,7 @@ export const ideas = {
   p: "its peak",
   c: "its curve",
   "/": "find in this list",
+  "?": "help about this place",
   "1 … 9": "the compound of this number",
   PageUp: "previous page",
   PageDown: "next page",
