@@ -26,7 +26,7 @@ func (l *Lab) Arrive(ctx context.Context, batchID, name string, body io.Reader, 
 }
 
 func (l *Lab) arrive(ctx context.Context, batchID, name string, body io.Reader, who string) (*taking.Waiting, error) {
-	if err := l.store.Read(ctx, func(t *store.Tx) error { return t.HasBatch(batchID) }); err != nil {
+	if err := l.store.Read(ctx, func(t *store.Tx) error { return errors.Join(t.HasBatch(batchID), t.MayChange(batchID)) }); err != nil {
 		return nil, err
 	}
 	a, err := l.store.Arrive(store.Arrival{BatchID: batchID, Name: taking.FileName(name), Who: who, Place: store.PlaceOf(ctx)}, body)
@@ -124,8 +124,11 @@ func (l *Lab) takeInTogether(ctx context.Context, batchID string, group []*takin
 }
 
 func notKept(err error) string {
-	if errors.Is(err, store.ErrDisk) {
+	switch {
+	case errors.Is(err, store.ErrDisk):
 		return Reason(err)
+	case errors.Is(err, store.ErrSigned): // while it waited
+		return "The batch was signed before this file was taken in. Unlock it, and send the file again."
 	}
 	return "It could not be kept; the log says why. Send it again."
 }

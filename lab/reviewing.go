@@ -353,7 +353,7 @@ func (l *Lab) Sign(ctx context.Context, batchID string, revision int, m review.M
 			return now, err
 		}
 	}
-	g := review.Signature{Meaning: m, Words: asked.Words, Name: by.Name, Seal: now.Seal, Locks: m.Locks(), Proven: !by.Alone, Alone: by.Alone, Counts: now.Sealed}
+	g := review.Signature{Meaning: m, Words: asked.Words, Name: by.Name, Seal: now.Seal, Locks: m.Locks(), Proven: !by.Alone, Alone: by.Alone && m != review.Prepared, Counts: now.Sealed}
 	err = l.store.Write(ctx, func(t *store.Tx) error {
 		b, err := t.Batch(batchID)
 		if err != nil {

@@ -92,6 +92,9 @@ func TestReviewListsWhatPersonsChangedByItsEffect(t *testing.T) {
 	if edit.Why != "tail was counted" || edit.Who != "M. Okada" || edit.Where != in.Name+" 1 of 2" || edit.Drawn == nil || edit.Drawn.Before == nil || edit.Drawn.After == nil || edit.Drawn.Before.AreaS <= edit.Drawn.After.AreaS {
 		t.Errorf("%+v %+v", edit, edit.Drawn)
 	}
+	if len(edit.Says) != 1 || edit.Says[0] != in.Name+" 2 of 2 stands there as it was found." {
+		t.Errorf("what speaks against it: %q", edit.Says)
+	}
 	if r.Results != untouched.Results || len(untouched.Items) == len(r.Items) {
 		t.Errorf("%d results, %d items before, %d after", r.Results, len(untouched.Items), len(r.Items))
 	}
@@ -257,7 +260,8 @@ func TestABatchIsPreparedSentBackMendedReviewedAndLocked(t *testing.T) {
 	_, waits := l.WaitFor(ctx, id, "file\tname\nx.csv\tx", okada.Name)
 	name := "Another name"
 	_, renamed := l.ChangeShelf(ctx, id, 0, ShelfChange{Name: &name}, lindqvist.Name)
-	for what, err := range map[string]error{"a level": err, "undo": undone, "a notice": settled, "a run list": waits, "a name": renamed} {
+	_, arrived := l.Receive(ctx, id, "late.csv", strings.NewReader("time_min,signal\n0,1\n1,2\n"), okada.Name)
+	for what, err := range map[string]error{"a file": arrived, "a level": err, "undo": undone, "a notice": settled, "a run list": waits, "a name": renamed} {
 		if !errors.Is(err, store.ErrSigned) || !strings.Contains(err.Error(), "Unlock it first") {
 			t.Errorf("%s in a signed batch: %v", what, err)
 		}

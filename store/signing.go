@@ -130,12 +130,17 @@ func (t *Tx) unlessSigned(c Change) error {
 	if c.BatchID == "" || TakenWhenSigned(c.Action) {
 		return nil
 	}
-	locked, err := t.Locked(c.BatchID)
+	return t.MayChange(c.BatchID)
+}
+
+// MayChange refuses where a signature locks a batch.
+func (t *Tx) MayChange(batchID string) error {
+	locked, err := t.Locked(batchID)
 	if err != nil || !locked {
 		return err
 	}
 	var name string
-	if err := t.row("SELECT name FROM batches WHERE id = ?", []any{c.BatchID}, &name); err != nil {
+	if err := t.row("SELECT name FROM batches WHERE id = ?", []any{batchID}, &name); err != nil {
 		return err
 	}
 	return fmt.Errorf("%w: %s is signed, so nothing in it changes. Unlock it first, with a reason", ErrSigned, name)

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 	"strings"
 	"time"
@@ -164,9 +165,27 @@ func (l *looked) edits() {
 			has := func(list []peaks.Edit) bool { return contains(list, e) }
 			by := l.newest(func(c changeOf) bool { return has(c.after.Edits[in.ID]) && !has(c.before.Edits[in.ID]) })
 			at := e.ApexMin
-			l.add(Item{Kind: Edited, What: e.String(), Where: l.injected(in.ID), InjectionID: in.ID, AtMin: &at, Channel: e.Channel, After: says(e), exactly: e, Without: withoutEdit(in.ID, e)}, by)
+			l.add(Item{Kind: Edited, What: e.String(), Where: l.injected(in.ID), InjectionID: in.ID, AtMin: &at, Channel: e.Channel, After: says(e), exactly: e, Says: l.unlike(in, e), Without: withoutEdit(in.ID, e)}, by)
 		}
 	}
+}
+
+// sameMin is how near two edits are, in minutes, that are of the same peak.
+const sameMin = 0.15
+
+// unlike says which replicates of an injection nobody has touched at that place: they are split otherwise now.
+func (l *looked) unlike(in store.Injection, e peaks.Edit) []string {
+	list := []string{}
+	for _, other := range l.Now.Injections {
+		if other.ID == in.ID || other.Name != in.Name || other.Role != in.Role || in.Role == batch.NoRole {
+			continue
+		}
+		touched := slices.ContainsFunc(other.Edits, func(o peaks.Edit) bool { return o.Channel == e.Channel && math.Abs(o.ApexMin-e.ApexMin) <= sameMin })
+		if !touched {
+			list = append(list, l.injected(other.ID)+" stands there as it was found.")
+		}
+	}
+	return list
 }
 
 // says is what an edit leaves, in few words.

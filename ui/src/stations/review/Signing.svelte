@@ -7,6 +7,7 @@
   import { ask } from "../../state/ask";
   import { session } from "../../state/session.svelte";
   import { who } from "../../state/who.svelte";
+  import PasswordAgain from "./PasswordAgain.svelte";
   import { reviewing } from "./review.svelte";
   import { sealed, when } from "./words";
 
@@ -71,15 +72,7 @@
         {/each}
       </fieldset>
       <p class="who">{name}{session.signsIn ? "" : ", not proven by a password"}</p>
-      {#if session.signsIn}<label class="note" for="sign-password">Password, again</label>
-        <input
-          id="sign-password"
-          class="field"
-          type="password"
-          autocomplete="current-password"
-          title="The password of {name}"
-          bind:value={password}
-        />{/if}
+      <PasswordAgain id="sign-password" {name} bind:value={password} />
       <button class="btn pri" disabled={reviewing.busy || (session.signsIn && !password)} title="Signs what stands here"
         ><Seal /> {chosen?.meaning === "prepared" ? "Sign" : "Sign and lock"}</button
       >
@@ -105,15 +98,7 @@
           void approve();
         }}
       >
-        {#if session.signsIn}<label class="note" for="approve-password">Password, again, to approve version {r.version}</label>
-          <input
-            id="approve-password"
-            class="field"
-            type="password"
-            autocomplete="current-password"
-            title="The password of {name}"
-            bind:value={password}
-          />{/if}
+        <PasswordAgain id="approve-password" to=", to approve version {r.version}" {name} bind:value={password} />
         <p class="acts">
           <button class="btn" disabled={reviewing.busy || (session.signsIn && !password)} title="Approves this version for every batch"
             >Approve version {r.version}</button
@@ -159,15 +144,7 @@
       >
         <label class="note" for="unlock-reason">Why? Every later report says it.</label>
         <input id="unlock-reason" class="field" maxlength="500" title="Why it is unlocked" bind:value={reason} />
-        {#if session.signsIn}<label class="note" for="unlock-password">Password, again</label>
-          <input
-            id="unlock-password"
-            class="field"
-            type="password"
-            autocomplete="current-password"
-            title="The password of {name}"
-            bind:value={password}
-          />{/if}
+        <PasswordAgain id="unlock-password" {name} bind:value={password} />
         <p class="acts">
           <button class="btn" disabled={!reason.trim() || reviewing.busy} title="Takes the signatures off">Unlock</button>
           <button type="button" class="lnk" title="Leaves it signed" onclick={() => (unlocking = false)}>leave it</button>
