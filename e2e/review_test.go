@@ -93,6 +93,10 @@ func TestTwoPeopleReviewAndSign(t *testing.T) {
 
 	okada.listed("sent back, here too", "sent back")
 	okada.until("a count that asks for eyes", `document.querySelector("nav[aria-label=Stations] a[href$='/review'] sup")`)
+	okada.station("batch", "")
+	okada.until("a notice of what was sent back", `document.querySelector("[aria-label=Notices]")?.innerText.includes("Sent back by R. Lindqvist") && document.querySelector("[aria-label=Notices]").innerText.includes("the bottle says 50")`)
+	okada.text("[aria-label=Notices] .what", "Sent back")
+	okada.until("the review", `location.pathname.endsWith("/review")`)
 	change := func(level string) (status float64) {
 		okada.do(chromedp.Evaluate[chromedp.Void](`window.answered = 0; void (async () => {
 			const path = "/api/batches/" + location.pathname.split("/")[1];

@@ -8,6 +8,7 @@ import (
 
 	"yugen/jobs"
 	"yugen/lab/change"
+	"yugen/lab/review"
 	"yugen/report"
 	"yugen/report/layouts"
 	"yugen/store"
@@ -388,7 +389,7 @@ func (l *Lab) Release(ctx context.Context, batchID, id string, position int, who
 		return s, refuse("this report is not held back")
 	}
 	held := s.Files[position]
-	return l.makeFurther(ctx, batchID, id, who, held.Name+" made although "+held.Says, func(f store.ReportFile, one layouts.Layout) bool {
+	return l.makeFurther(ctx, batchID, id, who, held.Name+review.HeldBack+held.Says, func(f store.ReportFile, one layouts.Layout) bool {
 		return f.State == Held && f.InjectionID == held.InjectionID && f.Sample == held.Sample || joined(f, one)
 	})
 }

@@ -14,6 +14,7 @@ import (
 
 	"yugen/core/batch"
 	"yugen/lab/record"
+	"yugen/lab/review"
 	"yugen/receiver"
 	"yugen/report"
 	"yugen/store"
@@ -222,6 +223,9 @@ func TestHeldBackAndMadeAllTheSame(t *testing.T) {
 	s = ended(t, l, id, s.ID)
 	if s.Files[held].State != Made || states(s)[Held] != 0 || pages(s.Files[len(s.Files)-1]) != before+pages(s.Files[held]) {
 		t.Errorf("made all the same: %v", states(s))
+	}
+	if i := item(t, must[Review](t)(l.Review(ctx, id, alone)), review.Released); !strings.Contains(i.What, lacking) || i.After != "made" {
+		t.Errorf("the review of it: %+v", i)
 	}
 	if rows := must[[]record.Row](t)(l.Record(ctx, id)); !slices.ContainsFunc(rows, func(r record.Row) bool { return strings.Contains(r.Subject, lacking+" made although ") }) {
 		t.Error("the record does not tell that it was made all the same")

@@ -34,10 +34,11 @@ const (
 	Signal   Kind = "signal"   // another one, or another file, of an injection
 	Settled  Kind = "notice"   // settled
 	Screened Kind = "screened" // what was said of a compound in a sample
+	Released Kind = "released" // a report that had been held back
 )
 
 // Kinds are all of them.
-var Kinds = []Kind{Edited, Point, Level, Borrowed, Setting, Version, Typed, Taken, Order, Signal, Settled, Screened}
+var Kinds = []Kind{Edited, Point, Level, Borrowed, Setting, Version, Typed, Taken, Order, Signal, Settled, Screened, Released}
 
 // Item is one thing that a person changed.
 type Item struct {
@@ -116,6 +117,7 @@ func Items(b Batch) ([]Item, error) {
 	l.typed()
 	l.runs()
 	l.settled()
+	l.released()
 	err := l.settings()
 	return l.items, err
 }
@@ -234,6 +236,20 @@ func (l *looked) settled() {
 		}
 		by := l.newest(func(c changeOf) bool { return c.after.Settled[key] })
 		l.add(Item{Kind: Settled, What: n.Subject + ": " + n.Text, Where: l.whereOf(n.InjectionID), InjectionID: n.InjectionID, CompoundID: n.CompoundID, Before: "open", After: "settled"}, by)
+	}
+}
+
+// HeldBack is what a row says, between the report and the reason, of a report that somebody made although it was held back.
+const HeldBack = " made although "
+
+// released are reports that were made although something held them back.
+func (l *looked) released() {
+	for k := range l.rows {
+		if c := &l.rows[k]; c.Action == store.SetAction {
+			if name, why, is := strings.Cut(c.Subject, HeldBack); is {
+				l.add(Item{Kind: Released, What: "Report of " + name, Before: "held back: " + why, After: "made", exactly: c.Seq}, c)
+			}
+		}
 	}
 }
 

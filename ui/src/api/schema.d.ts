@@ -4294,7 +4294,7 @@ export interface components {
             judged: components["schemas"]["Judged"] | null;
             key: string;
             /** @enum {string} */
-            kind: "edit" | "point" | "level" | "curves" | "setting" | "version" | "typed" | "taken" | "order" | "signal" | "notice" | "screened";
+            kind: "edit" | "point" | "level" | "curves" | "setting" | "version" | "typed" | "taken" | "order" | "signal" | "notice" | "screened" | "released";
             problem?: string;
             reckoned: boolean;
             run_list: boolean;

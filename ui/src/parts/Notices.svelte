@@ -1,5 +1,7 @@
 <script lang="ts">
+  import { createQuery } from "@tanstack/svelte-query";
   import type { Batch, Notice, Result } from "../api/client";
+  import { ask } from "../state/ask";
   import { count } from "../look/number";
   import { desk } from "../state/desk.svelte";
   import { place, type Station } from "../state/place.svelte";
@@ -9,6 +11,9 @@
   let { batch, result, station, most = 4 }: { batch: Batch; result: Result | undefined; station?: Station; most?: number } = $props();
   let all = $state(false);
 
+  // What a reviewer sent back wants eyes before anything else.
+  const review = createQuery(() => ask.review(batch.id, batch.reviewing && !station ? batch.revision : 0));
+  const back = $derived((batch.reviewing && review.data?.items.filter((i) => i.judged?.verdict === "sent back")) || []);
   const open = $derived((result?.notices ?? []).filter((n) => (!station || n.station === station) && !batch.settled.includes(n.key)));
   /** A number and its percent sign stay on one line. */
   const unbroken = (text: string) => text.replace(/(\d) %/g, "$1\u00a0%");
@@ -94,6 +99,19 @@
 
 <section aria-label="Notices">
   <h2 data-count={open.length || undefined}>Notices <span class="r">{open.length}{station ? ` on ${station}` : " in this batch"}</span></h2>
+  {#if !station}
+    {#each back as i (i.key)}
+      <div class="ntc">
+        <span class="fl" aria-hidden="true">↰</span>
+        <button class="what" title="Goes to the review" onclick={() => place.go({ station: "review" })}
+          ><b>Sent back by {i.judged!.who}:</b> {i.what} {i.where}. {i.judged!.remark}</button
+        >
+        <button class="arrow" title="Goes to the review" aria-label="Go to the review" onclick={() => place.go({ station: "review" })}
+          >→</button
+        >
+      </div>
+    {/each}
+  {/if}
   {#each shown as l (l.notices[0]!.key)}
     {@const n = l.notices[0]!}
     <div class="ntc" class:know={n.weight === "know"}>

@@ -15,6 +15,7 @@ export const kinds: Record<ReviewItem["kind"], string> = {
   signal: "signal, files",
   notice: "notice settled",
   screened: "screening",
+  released: "report made",
 };
 
 /** The strokes of a kind in 14 by 10. */
@@ -31,6 +32,7 @@ export const strokes: Record<ReviewItem["kind"], string> = {
   signal: "M1 8C3 8 3 2 5 2S7 8 9 8S11 5 13 5",
   notice: "M7 1L13 9H1ZM7 4V6",
   screened: "M1 5L5 9L13 1",
+  released: "M3 1H9L11 3V9H3ZM5 5H9",
 };
 
 export const groups = [
