@@ -39,6 +39,18 @@ func TestTheShelfIsFoundAndWalked(t *testing.T) {
 	d.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll(".study .name")].find((b) => b.innerText.includes("Green tea assay")).click()`))
 	d.until("what belongs to a study", `(() => { const text = document.querySelector(".belongs")?.innerText ?? ""; return text.includes("Tea catechins 278") && text.includes("Certificate"); })()`)
 
+	d.do(chromedp.Evaluate[chromedp.Void](`(() => {
+		const svg = document.querySelector(".study svg"), r = svg.getBoundingClientRect();
+		const at = (type, x) => svg.dispatchEvent(new PointerEvent(type, { bubbles: true, clientX: x, clientY: r.top + 10, pointerId: 1 }));
+		svg.setPointerCapture = () => {};
+		at("pointerdown", r.left + 4);
+		at("pointerup", r.left + r.width / 2);
+	})()`))
+	d.until("months that were dragged over", `/^\w+ \d{4} to \w+ \d{4}$/.test(document.querySelector(".look").value) && document.querySelector("[role=status]")?.innerText.includes("measured")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector(".look").focus()`))
+	d.press(kb.Escape)
+	d.until("the shelf again", `document.querySelector(".rows") && document.querySelector(".look").value === ""`)
+
 	// A batch in one go, with a run list that comes before its files.
 	d.fill("[list=studies]", "Green tea assay")
 	d.fill("form label:nth-of-type(2) input", "Summer teas")

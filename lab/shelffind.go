@@ -174,6 +174,11 @@ func understood(text string) (w store.WantedResult, says string) {
 		said = append(said, "where "+w.Who+" did something")
 	}
 	if from, to, rest, ok := dayIn(text); ok {
+		if at := toAsked.FindStringIndex(rest); at != nil {
+			if _, until, after, ok := dayIn(rest[at[1]:]); ok && until.After(to) {
+				to, rest = until, rest[:at[0]]+" "+after
+			}
+		}
 		w.From, w.To, text = from, to, rest
 		said = append(said, "measured "+from.Format("2 January 2006")+" to "+to.AddDate(0, 0, -1).Format("2 January 2006"))
 	}
@@ -186,6 +191,7 @@ func understood(text string) (w store.WantedResult, says string) {
 var (
 	monthAsked = regexp.MustCompile(`(?i)\b(?:(\d{1,2})\s+)?(january|february|march|april|may|june|july|august|september|october|november|december)\s+(\d{4})\b`)
 	isoAsked   = regexp.MustCompile(`\b(\d{4})-(\d{2})(?:-(\d{2}))?\b`)
+	toAsked    = regexp.MustCompile(`(?i)(?:^|\s)to\s+`)
 	yearAsked  = regexp.MustCompile(`\b(20\d{2})\b`)
 )
 

@@ -145,6 +145,15 @@ func TestDaysAreUnderstood(t *testing.T) {
 			t.Errorf("%s: %v to %v, %v", text, from, to, ok)
 		}
 	}
+	for text, want := range map[string]store.WantedResult{
+		"gyokuro March 2024 to May 2025": {Words: []string{"gyokuro"}, From: day(2024, 3, 1), To: day(2025, 6, 1)},
+		"2023 to 2024":                   {Words: []string{}, From: day(2023, 1, 1), To: day(2025, 1, 1)},
+		"May 2024 to March 2024":         {Words: []string{"to", "March", "2024"}, From: day(2024, 5, 1), To: day(2024, 6, 1)},
+	} {
+		if w, _ := understood(text); !w.From.Equal(want.From) || !w.To.Equal(want.To) || strings.Join(w.Words, " ") != strings.Join(want.Words, " ") {
+			t.Errorf("%s: %+v", text, w)
+		}
+	}
 	for _, text := range []string{"30 February 2024", "2024-13", "vial 2", "20256"} {
 		if _, _, _, ok := dayIn(text); ok {
 			t.Errorf("%s is a day", text)

@@ -29,6 +29,19 @@
   const most = $derived(Math.max(1, ...strokes.map((s) => s.n)));
   const width = 270;
   const x = (m: number) => 4 + ((m - months[0]) / Math.max(1, months[1] - months[0])) * (width - 8);
+  let dragged = $state<number>(); // the month where a drag began
+  function chosen(month: number) {
+    if (dragged === undefined) return;
+    const [a, b] = [Math.min(dragged, month), Math.max(dragged, month)];
+    dragged = undefined;
+    find(a === b ? named(a) : `${named(a)} to ${named(b)}`);
+  }
+  /** The month that a place in the picture is nearest to. */
+  const monthAt = (e: PointerEvent) => {
+    const r = (e.currentTarget as Element).getBoundingClientRect();
+    const share = ((e.clientX - r.left) / r.width) * width;
+    return Math.max(months[0], Math.min(months[1], Math.round(months[0] + ((share - 4) / (width - 8)) * (months[1] - months[0]))));
+  };
   const named = (m: number) => new Date(Math.floor(m / 12), m % 12, 1).toLocaleString("en-GB", { month: "long", year: "numeric" });
 </script>
 
@@ -36,11 +49,22 @@
   <button class="name" aria-expanded={open} title="{open ? 'Folds' : 'Shows'} what belongs to {study.name}" onclick={() => (open = !open)}
     ><span aria-hidden="true">{open ? "▾" : "▸"}</span> {study.name}</button
   >
-  <svg {width} height="22" viewBox="0 0 {width} 22" role="group" aria-label="Batches of {study.name} by month">
+  <svg
+    {width}
+    height="22"
+    viewBox="0 0 {width} 22"
+    role="group"
+    aria-label="Batches of {study.name} by month; drag over months to find what was measured then"
+    onpointerdown={(e) => {
+      dragged = monthAt(e);
+      e.currentTarget.setPointerCapture(e.pointerId);
+    }}
+    onpointerup={(e) => chosen(monthAt(e))}
+    onpointercancel={() => (dragged = undefined)}
+  >
     <path class="ground" d="M0 21H{width}" />
     {#each strokes as s (s.month)}
-      <!-- svelte-ignore a11y_click_events_have_key_events (the same is found by typing the month) -->
-      <g role="button" tabindex="-1" aria-label="{named(s.month)}, {count(s.n, 'batch', 'batches')}" onclick={() => find(named(s.month))}>
+      <g>
         <title>{named(s.month)}, {count(s.n, "batch", "batches")}</title>
         <rect class="hit" x={x(s.month) - 5} y="0" width="10" height="22" />
         <path d="M{x(s.month)} 21V{20 - (17 * s.n) / most}" />
