@@ -15,7 +15,7 @@ demo: build ## start Yugen with the demo study on 127.0.0.1:$PORT (8787), data i
 	@./bin/yugen demo
 
 test: build browser lint check-generated ## run everything that CI runs
-	go test -timeout 20m ./...
+	go test -timeout 30m ./...
 
 build: bin/yugen ## one binary with the front end inside
 
