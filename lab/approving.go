@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"strings"
 	"time"
 
 	"yugen/lab/change"
@@ -120,15 +119,4 @@ func (l *Lab) Approve(ctx context.Context, versionID, password string, by people
 		return err
 	})
 	return out, err
-}
-
-// setting reads a setting of the installation that is kept as JSON; one that was never set leaves what is there.
-func (l *Lab) setting(ctx context.Context, name string, into any) error {
-	return l.store.Read(ctx, func(t *store.Tx) error {
-		text, err := t.Setting(name)
-		if err != nil || strings.TrimSpace(text) == "" {
-			return err
-		}
-		return json.Unmarshal([]byte(text), into)
-	})
 }

@@ -273,10 +273,15 @@ func (r *Review) keepsFromSigning(m review.Meaning, by people.Actor) string {
 // maxRemark bounds what is said of an item.
 const maxRemark = 500
 
+// maxJudged bounds how many items are judged together.
+const maxJudged = 20_000
+
 // Judge accepts items or sends them back with a remark.
 func (l *Lab) Judge(ctx context.Context, batchID string, keys []string, v review.Verdict, remark string, by people.Actor) (Review, error) {
 	remark = strings.TrimSpace(remark)
 	switch {
+	case len(keys) == 0 || len(keys) > maxJudged:
+		return Review{}, refuseAt("/keys", "between 1 and %d items are judged together, not %d", maxJudged, len(keys))
 	case v != review.Accepted && v != review.SentBack:
 		return Review{}, refuseAt("/verdict", "an item is accepted or sent back, not %q", v)
 	case v == review.SentBack && remark == "":
@@ -298,9 +303,6 @@ func (l *Lab) Judge(ctx context.Context, batchID string, keys []string, v review
 			return now, refuseAt(fmt.Sprintf("/keys/%d", k), "this is not in the list any more; it was changed meanwhile")
 		}
 		items = append(items, now.Items[at].Item)
-	}
-	if len(items) == 0 {
-		return now, refuseAt("/keys", "say which items")
 	}
 	subject := string(v) + ": " + strings.TrimSpace(items[0].What+" "+items[0].Where)
 	if len(items) > 1 {

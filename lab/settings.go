@@ -2,6 +2,7 @@ package lab
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"strings"
 	"time"
@@ -112,4 +113,15 @@ func (l *Lab) Letterhead(ctx context.Context) (Laboratory, report.Paper, error) 
 	}
 	zone, err := zoneOf(s.Zone)
 	return head, report.Paper{Size: s.Paper, Zone: zone, Comma: s.Comma}, err
+}
+
+// setting reads a setting of the installation that is kept as JSON; one that was never set leaves what is there.
+func (l *Lab) setting(ctx context.Context, name string, into any) error {
+	return l.store.Read(ctx, func(t *store.Tx) error {
+		text, err := t.Setting(name)
+		if err != nil || strings.TrimSpace(text) == "" {
+			return err
+		}
+		return json.Unmarshal([]byte(text), into)
+	})
 }

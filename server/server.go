@@ -82,7 +82,7 @@ type operation struct {
 // changes tells whether an operation changes a batch: it is then asked for what the caller had read.
 func (op operation) changes() bool {
 	_, view := op.answer.(View)
-	return view && op.method != http.MethodGet
+	return view && op.method != http.MethodGet || op.id == "sign" // who signs says what was seen
 }
 
 // readRevision takes the revision that the caller read from If-Match. A change without it is refused, so that nobody writes over what he has not seen;

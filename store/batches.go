@@ -25,7 +25,7 @@ type Listing struct {
 	Name       string `json:"name"`
 	Injections int    `json:"injections"`
 	Reported   bool   `json:"reported"`
-	// ChangedAt and ChangedBy tell of the newest row of the record about it.
+	// ChangedAt and ChangedBy tell of the newest row of the record about it that is no copy taken out.
 	ChangedAt time.Time `json:"changed_at"`
 	ChangedBy string    `json:"changed_by"`
 	Revision  int       `json:"revision"`
@@ -113,7 +113,7 @@ func (t *Tx) Studies() ([]Study, error) {
 	}
 	for i := range list {
 		err := t.each(`SELECT b.id, b.created_at, m.name, v.number, b.name, coalesce((SELECT subject FROM record c WHERE c.batch_id = b.id AND +action = 'batch' ORDER BY seq LIMIT 1), b.name), b.away, b.revision, (SELECT count(*) FROM injections i WHERE i.batch_id = b.id), EXISTS (SELECT 1 FROM reports r WHERE r.batch_id = b.id),
-			coalesce((SELECT at FROM record c WHERE c.batch_id = b.id ORDER BY seq DESC LIMIT 1), b.created_at), coalesce((SELECT who FROM record c WHERE c.batch_id = b.id ORDER BY seq DESC LIMIT 1), '')
+			coalesce((SELECT at FROM record c WHERE c.batch_id = b.id AND +action != 'export' ORDER BY seq DESC LIMIT 1), b.created_at), coalesce((SELECT who FROM record c WHERE c.batch_id = b.id AND +action != 'export' ORDER BY seq DESC LIMIT 1), '')
 			FROM batches b JOIN method_versions v ON v.id = b.method_version_id JOIN methods m ON m.id = v.method_id WHERE b.study_id = ? ORDER BY b.id`, []any{list[i].ID}, func(r *sql.Rows) error {
 			var b Listing
 			var at, started string

@@ -199,6 +199,9 @@ func says(e peaks.Edit) string {
 }
 
 func contains(list []peaks.Edit, e peaks.Edit) bool {
+	if len(list) == 0 { // as in nearly every row
+		return false
+	}
 	want := change.JSON(e)
 	return slices.ContainsFunc(list, func(o peaks.Edit) bool { return change.JSON(o) == want })
 }

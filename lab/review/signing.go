@@ -57,17 +57,16 @@ type Seal struct {
 
 // Signature is one as it was given.
 type Signature struct {
-	Meaning Meaning `json:"meaning"`
-	Words   string  `json:"words"` // what it means, in the laboratory's own words
-	Name    string  `json:"name"`
-	Seal    Seal    `json:"seal"`
-	Locks   bool    `json:"locks"`
-	Proven  bool    `json:"proven"`          // by a password, just then
-	Alone   bool    `json:"alone"`           // by somebody who also prepared: not independent
-	Row     int64   `json:"-"`               // of the record
-	At      Moment  `json:"-"`               // as the record has it
-	Gone    *Gone   `json:"-"`               // where it was withdrawn since
-	Counts  Counts  `json:"counts,omitzero"` // what it was over, in numbers
+	Meaning Meaning   `json:"meaning"`
+	Words   string    `json:"words"` // what it means, in the laboratory's own words
+	Name    string    `json:"name"`
+	Seal    Seal      `json:"seal"`
+	Locks   bool      `json:"locks"`
+	Proven  bool      `json:"proven"`          // by a password, just then
+	Alone   bool      `json:"alone"`           // by somebody who also prepared: not independent
+	At      time.Time `json:"-"`               // as the record has it
+	Gone    *Gone     `json:"-"`               // where it was withdrawn since
+	Counts  Counts    `json:"counts,omitzero"` // what it was over, in numbers
 }
 
 // Counts are what a signature is over, in numbers.
@@ -78,9 +77,6 @@ type Counts struct {
 	Version    int `json:"version"`
 	Reports    int `json:"reports"`
 }
-
-// Moment is when a row was written.
-type Moment = time.Time
 
 // Gone says who took a signature off, when and why.
 type Gone struct {
@@ -146,7 +142,7 @@ func StateOf(rows []store.Change) (State, error) {
 			if err := json.Unmarshal([]byte(c.After), &g); err != nil {
 				return s, err
 			}
-			g.Row, g.At = c.Seq, c.At
+			g.At = c.At
 			s.Signatures = append(s.Signatures, g)
 		case store.UnlockAction:
 			s.Withdrawn = c.Seq

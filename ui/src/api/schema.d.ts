@@ -8580,7 +8580,9 @@ export interface operations {
     sign: {
         parameters: {
             query?: never;
-            header?: never;
+            header: {
+                "If-Match": string;
+            };
             path: {
                 batch: string;
             };

@@ -80,7 +80,7 @@ class Reviewing {
     return this.run(batch, `signed as ${meaning}`, () =>
       answer(
         api.POST("/api/batches/{batch}/signatures", {
-          params: { path: { batch: batch.id }, header: { "If-Match": `"${batch.revision}"` } } as never,
+          params: { path: { batch: batch.id }, header: { "If-Match": `"${batch.revision}"` } },
           body: { meaning, ...(password ? { password } : {}) },
         }),
       ),
