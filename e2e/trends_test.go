@@ -49,7 +49,7 @@ func TestMarksLimitsAndTheFigure(t *testing.T) {
 	d.until("a point is picked", `!!document.querySelector("[aria-label=Marks] input")`)
 	d.press("m")
 	d.until("the field has the keys", `document.activeElement === document.querySelector("[aria-label=Marks] input")`)
-	d.do(chromedp.KeyEvent("new lamp"))
+	d.fill("[aria-label=Marks] input", "new lamp")
 	d.press(kb.Enter)
 	d.until("the mark", `[...document.querySelectorAll(".chart .said")].some(s => s.textContent === "new lamp") && document.querySelectorAll(".chart .mark").length >= document.querySelectorAll(".chart").length`)
 	d.do(chromedp.SendKeys(chromedp.CSS("[aria-label='Retention time, high limit']"), "0,5"+kb.Tab))
