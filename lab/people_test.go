@@ -180,8 +180,13 @@ func TestTokensActForTheirPeople(t *testing.T) {
 	if a.Name != "M. Okada (night import)" || !a.May(people.Look) || a.May(people.Work) {
 		t.Errorf("%+v", a)
 	}
-	if list := must[[]ShownToken](t)(l.Tokens(ctx)); len(list) != 1 || list[0].Text != "" || list[0].LastUsed == nil {
-		t.Errorf("%+v", list)
+	boss := people.Actor{ID: keeper.ID, Name: keeper.Name, Roles: keeper.Roles}
+	must[ShownToken](t)(l.NewToken(ctx, boss, TokenAsked{"backup", []people.Right{people.Look}, 30}))
+	if list := must[[]ShownToken](t)(l.Tokens(ctx, me)); len(list) != 1 || list[0].Text != "" || list[0].LastUsed == nil {
+		t.Errorf("one's own: %+v", list)
+	}
+	if list := must[[]ShownToken](t)(l.Tokens(ctx, boss)); len(list) != 2 {
+		t.Errorf("a keeper sees everybody's: %+v", list)
 	}
 	if _, err := l.ByToken(ctx, k.Text+"0"); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("another text: %v", err)
@@ -189,7 +194,7 @@ func TestTokensActForTheirPeople(t *testing.T) {
 	if err := l.EndToken(ctx, people.Actor{ID: "other"}, k.ID); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("somebody else ends it: %v", err)
 	}
-	if err := l.EndToken(ctx, people.Actor{ID: keeper.ID, Roles: keeper.Roles}, k.ID); err != nil {
+	if err := l.EndToken(ctx, boss, k.ID); err != nil {
 		t.Error(err)
 	}
 	if _, err := l.ByToken(ctx, k.Text); !errors.Is(err, store.ErrNotFound) {

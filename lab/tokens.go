@@ -35,8 +35,8 @@ type TokenAsked struct {
 
 const tokenBegins = "yugen_"
 
-// Tokens are those that have not ended.
-func (l *Lab) Tokens(ctx context.Context) (list []ShownToken, err error) {
+// Tokens are those that have not ended: everybody's for who keeps the house, else one's own.
+func (l *Lab) Tokens(ctx context.Context, a people.Actor) (list []ShownToken, err error) {
 	list = []ShownToken{}
 	err = l.store.Read(ctx, func(t *store.Tx) error {
 		kept, err := t.Tokens()
@@ -44,7 +44,7 @@ func (l *Lab) Tokens(ctx context.Context) (list []ShownToken, err error) {
 			return err
 		}
 		for _, k := range kept {
-			if !k.EndsAt.After(t.Now()) {
+			if !k.EndsAt.After(t.Now()) || k.PersonID != a.ID && !a.May(people.Keep) {
 				continue
 			}
 			p, err := t.Person(k.PersonID)

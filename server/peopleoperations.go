@@ -127,8 +127,8 @@ func (s *server) peopleOperations() []operation {
 			}
 			return s.staff(c)
 		}},
-		{http.MethodGet, "/tokens", "tokens", "Tokens that have not ended", nil, nil, []lab.ShownToken{}, func(c *call, _ any) (any, error) {
-			return s.lab.Tokens(c.Request().Context())
+		{http.MethodGet, "/tokens", "tokens", "Tokens that have not ended: one's own, or everybody's for a keeper", nil, nil, []lab.ShownToken{}, func(c *call, _ any) (any, error) {
+			return s.lab.Tokens(c.Request().Context(), c.actor)
 		}},
 		{http.MethodPost, "/tokens", "newToken", "Make a token that acts as oneself, with less; its text is shown once", nil, &lab.TokenAsked{}, lab.ShownToken{}, func(c *call, body any) (any, error) {
 			return s.lab.NewToken(c.Request().Context(), c.actor, *body.(*lab.TokenAsked))

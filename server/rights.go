@@ -30,7 +30,7 @@ var rights = map[string]people.Right{
 
 	"judge": people.Review, "unlock": people.Review, "sign": people.Look, "approve": people.Approve, // what a signature means wants its own right
 
-	"backup": people.Keep, "check": people.Keep, "people": people.Keep, "tokens": people.Keep, "addPerson": people.Keep, "changePerson": people.Keep, "changeSettings": people.Keep,
+	"backup": people.Keep, "check": people.Keep, "people": people.Keep, "addPerson": people.Keep, "changePerson": people.Keep, "changeSettings": people.Keep,
 }
 
 // rightFor is what an operation asks for, and whether anybody who signs in may have it.

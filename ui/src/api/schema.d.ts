@@ -2562,7 +2562,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Tokens that have not ended */
+        /** Tokens that have not ended: one's own, or everybody's for a keeper */
         get: operations["tokens"];
         put?: never;
         /** Make a token that acts as oneself, with less; its text is shown once */
@@ -10647,7 +10647,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Tokens that have not ended */
+            /** @description Tokens that have not ended: one's own, or everybody's for a keeper */
             200: {
                 headers: {
                     [name: string]: unknown;

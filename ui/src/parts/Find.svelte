@@ -8,6 +8,7 @@
   import { keys } from "../state/keys.svelte";
   import { light } from "../state/light.svelte";
   import { place, stationsOf, type Station } from "../state/place.svelte";
+  import type { Page } from "../state/pages";
   import { finder } from "./finder.svelte";
 
   let { batch, result }: { batch: Batch | undefined; result: Result | undefined } = $props();
@@ -16,6 +17,12 @@
   let field = $state<HTMLInputElement>();
 
   type Hit = { kind: string; name: string; go: () => void };
+  const houses: [Page, string][] = [
+    ["people", "People: who may come in, and tokens for scripts"],
+    ["record", "Record: who did what, when and why"],
+    ["settings", "Settings of the laboratory"],
+    ["api", "The contract of the interface for scripts"],
+  ];
   const studies = createQuery(() => ({ ...ask.studies(), enabled: finder.open }));
   /** What can be pressed at the station as it stands: every button that is not in a table, by its words or its name. */
   let actions = $state.raw<Hit[]>([]);
@@ -45,6 +52,7 @@
       hits.push({ kind: "do", name: "Redo", go: () => desk.redo() });
       hits.push({ kind: "place", name: "All studies", go: () => place.go({ batch: "", station: "batch", query: { i: "", c: "" } }) });
     }
+    for (const [page, name] of houses) hits.push({ kind: "place", name, go: () => place.home(page) });
     hits.push(...actions);
     hits.push({ kind: "do", name: light.night ? "Paper" : "Night", go: () => light.toggle() });
     batch?.injections.forEach((inj, i) =>

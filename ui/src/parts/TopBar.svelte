@@ -158,7 +158,11 @@
               <b>{name}</b><span class="note">{session.me?.roles.join(", ")}</span>
               <button class="lnk" title="Ends this session" onclick={() => session.signOut()}>Sign out</button>
               <button class="lnk" title="Ends every session of yours" onclick={() => session.signOut(true)}>Sign out everywhere</button>
-              {#if session.may("keep")}<button class="lnk" title="Who may come in" onclick={() => place.home("people")}>People</button>{/if}
+              <button
+                class="lnk"
+                title={session.may("keep") ? "Who may come in" : "What acts in your name"}
+                onclick={() => place.home("people")}>{session.may("keep") ? "People" : "Your tokens"}</button
+              >
               <button type="button" class="lnk light-too" onclick={() => light.toggle()}>{light.night ? "Paper" : "Night"}</button>
             </div>{:else}<form
               onsubmit={(e) => {

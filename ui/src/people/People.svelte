@@ -8,9 +8,11 @@
   import { keys } from "../state/keys.svelte";
   import { session } from "../state/session.svelte";
   import PeopleSide from "./PeopleSide.svelte";
+  import Tokens from "./Tokens.svelte";
   import { people } from "./people.svelte";
 
-  const query = createQuery(() => ask.people());
+  const keeps = $derived(session.may("keep"));
+  const query = createQuery(() => ({ ...ask.people(), enabled: keeps }));
   const staff = $derived(query.data);
   const initials = (name: string) =>
     name
@@ -42,7 +44,13 @@
   <PageBar><span class="note">{staff ? count(staff.people.length, "person", "people") : ""}</span></PageBar>
   <div class="stage">
     <main class="main">
-      {#if query.isError}<p class="att" role="alert">{query.error.message}</p>
+      {#if !keeps}<h1>Yours <span class="note">what acts in your name</span></h1>
+        <p class="note">
+          {session.me?.name}, {session.me?.roles.join(", ")}. Who else may come in is the keeper’s to see; tokens of your own are made and
+          ended here.
+        </p>
+        <Tokens says={(right) => right} />
+      {:else if query.isError}<p class="att" role="alert">{query.error.message}</p>
       {:else if !staff}<p class="note">Reading who may come in …</p>
       {:else}
         <h1>People <span class="note">who may come in, and what they may do</span></h1>
@@ -90,10 +98,12 @@
     </main>
     {#if staff}<PeopleSide {staff} />{/if}
     <Foot
-      hints={[
-        ["↑|↓", "person"],
-        ["A", "add a person"],
-      ]}>Names are never removed: the record speaks of them</Foot
+      hints={keeps
+        ? [
+            ["↑|↓", "person"],
+            ["A", "add a person"],
+          ]
+        : []}>Names are never removed: the record speaks of them</Foot
     >
   </div>
 </div>
