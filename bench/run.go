@@ -35,8 +35,8 @@ func percentB(tMin float64) float64 {
 	return 5
 }
 
-// viscosity is that of the mixture over that of its start: it rises to a fifth methanol or so, and falls again.
-func viscosity(b float64) float64 { return 1 + 0.012*b - 0.00016*b*b }
+// Viscosity is that of the mixture over that of its start: it rises to a fifth methanol or so, and falls again.
+func Viscosity(b float64) float64 { return 1 + 0.012*b - 0.00016*b*b }
 
 // delayed is where a peak elutes when the flow has been less since the leak.
 func delayed(tMin float64) float64 {
@@ -69,7 +69,7 @@ func alongside(name string, components []Component, leaking bool, at time.Time, 
 	for i := range int(runMin*60) + 1 {
 		t := float64(i) / 60
 		b := percentB(t)
-		bar := pressureBar*viscosity(percentB(math.Max(0, t-0.6))) + 0.5*math.Sin(float64(i)*1.9) + 0.25*rng.NormFloat64()
+		bar := pressureBar*Viscosity(percentB(math.Max(0, t-0.6))) + 0.5*math.Sin(float64(i)*1.9) + 0.25*rng.NormFloat64()
 		if leaking && t > leakMin {
 			bar -= leakBar * (1 - math.Exp(-(t-leakMin)*60/1.5))
 		}

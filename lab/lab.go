@@ -56,6 +56,8 @@ type Lab struct {
 		mu   sync.Mutex
 		held map[string][]quantities.Recorded
 	}
+	// bench holds the instruments that are at hand.
+	bench  atHand
 	sender sync.Mutex // one delivery at a time
 	making sync.Mutex // one set of reports at a time
 }
@@ -69,7 +71,10 @@ func New(s *store.Store) *Lab {
 }
 
 // Close stops the work that is under way; what was begun and is worth it goes on at the next start.
-func (l *Lab) Close() { l.Jobs.Close() }
+func (l *Lab) Close() {
+	l.bench.close()
+	l.Jobs.Close()
+}
 
 // ErrRefused marks what a person asked for and cannot have; its text says why and what to do.
 var ErrRefused = errors.New("refused")

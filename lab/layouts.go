@@ -289,7 +289,7 @@ func (l *Lab) recordLines(ctx context.Context, batchID string) ([]report.RecordL
 	})
 	var list []report.RecordLine
 	for _, r := range slices.Backward(rows) {
-		if r.Action == "import" || slices.Contains([]string{change.ReportAction, store.LayoutAction, store.SetAction, store.DocumentAction, store.LibraryAction, store.ReviewAction, store.AwayAction, store.ExportAction, store.RefusedAction}, r.Action) {
+		if r.Action == "import" || slices.Contains([]string{change.ReportAction, store.LayoutAction, store.SetAction, store.DocumentAction, store.LibraryAction, store.ReviewAction, store.AwayAction, store.ExportAction, store.RefusedAction, store.BenchAction}, r.Action) {
 			continue
 		}
 		list = append(list, report.RecordLine{Row: r.Seq, At: r.At, Who: r.Who, What: r.Action + ": " + r.Subject, Why: r.Why})

@@ -173,5 +173,6 @@ func claim(t *store.Tx, batchID string, in *store.Injection) error {
 			return fmt.Errorf("the waiting run list: %w", err)
 		}
 	}
+	in.Doubts = list[at].Doubts
 	return t.SetWaitingLines(batchID, slices.Delete(list, at, at+1))
 }

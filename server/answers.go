@@ -154,5 +154,5 @@ func each[From, To any](list []From, err error, say func(From) To) ([]To, error)
 func reportOf(r store.Report) KeptReport    { return KeptReport(r) }
 func profileOf(p store.Profile) KeptProfile { return KeptProfile(p) }
 func lineOf(w store.WaitingLine) WaitingLine {
-	return WaitingLine(w)
+	return WaitingLine{File: w.File, Vial: w.Vial, Sample: w.Sample, Fields: w.Fields}
 }

@@ -194,7 +194,7 @@ var choices = map[reflect.Type]any{
 	reflect.TypeOf(batch.Area):            []batch.Response{batch.Area, batch.Height},
 	reflect.TypeOf(batch.ByCurve):         []batch.Way{"", batch.ByCurve, batch.ByAddition},
 	reflect.TypeOf(batch.MeanOfBrackets):  []batch.Bracketing{"", batch.MeanOfBrackets, batch.BetweenOfBracket},
-	reflect.TypeOf(batch.NotFound):        []batch.Flag{batch.AboveRange, batch.BelowRange, batch.NotFound, batch.NotDetected, batch.CheckDrift, batch.NoSampleAmount},
+	reflect.TypeOf(batch.NotFound):        []batch.Flag{batch.AboveRange, batch.BelowRange, batch.NotFound, batch.NotDetected, batch.CheckDrift, batch.NoSampleAmount, batch.Doubtful},
 	reflect.TypeOf(checks.Decide):         []checks.Weight{checks.Decide, checks.Know},
 	reflect.TypeOf(checks.Results):        []checks.Station{checks.Batch, checks.Traces, checks.Peaks, checks.Compounds, checks.Curves, checks.Results},
 	reflect.TypeOf(jobs.TakeIn):           jobs.Kinds,

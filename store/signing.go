@@ -26,6 +26,9 @@ const (
 	RefusedAction = "refused"
 )
 
+// BenchAction is of what an instrument or somebody at it did.
+const BenchAction = "bench"
+
 // InstallationSetting holds what an installation has decided of itself, SettingsAction marks rows that tell of it.
 const (
 	InstallationSetting = "installation"
@@ -33,7 +36,7 @@ const (
 )
 
 // noInput are actions on which no number of a batch stands.
-var noInput = []string{ReportAction, LayoutAction, SetAction, DocumentAction, LibraryAction, ReviewAction, SignatureAction, UnlockAction, AwayAction, ExportAction, RefusedAction}
+var noInput = []string{ReportAction, LayoutAction, SetAction, DocumentAction, LibraryAction, ReviewAction, SignatureAction, UnlockAction, AwayAction, ExportAction, RefusedAction, BenchAction}
 
 // whenSigned are those that a signed batch takes besides.
 var whenSigned = append(slices.Clone(noInput), "profile", "columns")

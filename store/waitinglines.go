@@ -13,6 +13,8 @@ type WaitingLine struct {
 	Vial   string                 `json:"vial,omitempty"`
 	Sample string                 `json:"sample,omitempty"` // its name
 	Fields map[batch.Field]string `json:"fields"`
+	// Doubts are what went wrong while it was measured, where an instrument of the bench measured it.
+	Doubts []batch.Doubt `json:"doubts,omitempty"`
 }
 
 // WaitingLines lists those of a batch, in their order.

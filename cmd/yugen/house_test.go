@@ -8,20 +8,21 @@ import (
 
 // rooms says what each room may import of this module; a room is a prefix of package paths. Everything may import core.
 var rooms = map[string][]string{
-	"yugen/core/":    {"yugen/core/"},
-	"yugen/formats":  {"yugen/core/", "yugen/formats"},
-	"yugen/bench":    {"yugen/core/", "yugen/formats", "yugen/bench"},
-	"yugen/jobs":     {"yugen/jobs"},
-	"yugen/raw":      {"yugen/core/", "yugen/raw"},
-	"yugen/people":   {"yugen/people"},
-	"yugen/store":    {"yugen/core/", "yugen/formats", "yugen/jobs", "yugen/people", "yugen/raw", "yugen/store"},
-	"yugen/report":   {"yugen/core/", "yugen/report"},
-	"yugen/lab":      {"yugen/core/", "yugen/formats", "yugen/bench", "yugen/jobs", "yugen/people", "yugen/raw", "yugen/store", "yugen/report", "yugen/formula", "yugen/lab"},
-	"yugen/receiver": {},
-	"yugen/formula":  {"yugen/core/", "yugen/formula"},
-	"yugen/server":   {"yugen/core/", "yugen/formats", "yugen/jobs", "yugen/people", "yugen/report/layouts", "yugen/store", "yugen/lab", "yugen/server"},
-	"yugen/cmd/":     {"yugen/"},
-	"yugen/e2e":      {"yugen/"},
+	"yugen/core/":      {"yugen/core/"},
+	"yugen/formats":    {"yugen/core/", "yugen/formats"},
+	"yugen/bench":      {"yugen/core/", "yugen/formats", "yugen/bench"},
+	"yugen/instrument": {"yugen/core/", "yugen/bench", "yugen/instrument"},
+	"yugen/jobs":       {"yugen/jobs"},
+	"yugen/raw":        {"yugen/core/", "yugen/raw"},
+	"yugen/people":     {"yugen/people"},
+	"yugen/store":      {"yugen/core/", "yugen/formats", "yugen/jobs", "yugen/people", "yugen/raw", "yugen/store"},
+	"yugen/report":     {"yugen/core/", "yugen/report"},
+	"yugen/lab":        {"yugen/core/", "yugen/formats", "yugen/bench", "yugen/instrument", "yugen/jobs", "yugen/people", "yugen/raw", "yugen/store", "yugen/report", "yugen/formula", "yugen/lab"},
+	"yugen/receiver":   {},
+	"yugen/formula":    {"yugen/core/", "yugen/formula"},
+	"yugen/server":     {"yugen/core/", "yugen/formats", "yugen/instrument", "yugen/jobs", "yugen/people", "yugen/report/layouts", "yugen/store", "yugen/lab", "yugen/server"},
+	"yugen/cmd/":       {"yugen/"},
+	"yugen/e2e":        {"yugen/"},
 }
 
 // inside orders the rooms of the core: a package may import those before it.

@@ -50,6 +50,8 @@ type Entry struct {
 	Typed map[string]float64 `json:"typed,omitempty"`
 	// Own are the values of the laboratory's own columns, by their ids.
 	Own map[string]string `json:"own,omitempty"`
+	// Doubts are stretches of the run in which something went wrong with the instrument.
+	Doubts []Doubt `json:"doubts,omitempty"`
 	Mix string            `json:"mix,omitempty"` // of a standard: the mixture it is; it then holds only the compounds of that mixture
 }
 

@@ -340,6 +340,9 @@ func (p *process) ownPoints(c compounds.Compound, levels []LevelState, place fun
 		if k >= 0 {
 			q.LeftOut, q.Reason = true, levels[k].Reason
 		}
+		if d := p.doubtedBy(i, c.ID); d != nil {
+			q.LeftOut, q.Reason = true, d.Says
+		}
 		place(q)
 	}
 }

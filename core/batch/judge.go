@@ -25,6 +25,7 @@ func (p *process) judge() {
 	p.judgeChecks()
 	p.judgeUnread()
 	p.judgeSamples()
+	p.judgeDoubts()
 	p.outcomes()
 	p.judgeQualifiers()
 	p.judgeConditions()

@@ -58,7 +58,7 @@ func (p *process) replicates(row SampleRow, compoundID string) (list []replicate
 	for _, id := range row.InjectionIDs {
 		i := p.places[id]
 		in, r := &p.injections[i], p.result.Injections[i].Readings[compoundID]
-		if r.Amount == nil {
+		if !r.inMeans() {
 			continue
 		}
 		list = append(list, replicate{in.preparation(), *r.Amount, r.amountSingle, r.amountCurve, r.amountBlank, in.Dilution != 1})

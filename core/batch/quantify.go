@@ -2,6 +2,7 @@ package batch
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 )
 
@@ -11,6 +12,7 @@ func (p *process) quantify() {
 	p.readAll(func(e Entry) bool { return e.Role == Blank })
 	p.takeOff()
 	p.readAll(func(e Entry) bool { return e.Role != Blank })
+	p.doubtful()
 	p.shares()
 	p.recoveries()
 	p.driftFlags()
@@ -36,7 +38,7 @@ func (p *process) recoveries() {
 		for _, c := range p.result.Curves {
 			r := p.result.Injections[i].Readings[c.CompoundID]
 			nominal, held := p.checkContent(in.Entry, c.CompoundID)
-			if !held || r.Concentration == nil {
+			if !held || r.Concentration == nil || slices.Contains(r.Flags, Doubtful) {
 				continue
 			}
 			percent, outside := p.method.Checks.RecoveryOutside(*r.Concentration, nominal)

@@ -132,6 +132,8 @@ const (
 	NotDetected    Flag = "below_lod"
 	CheckDrift     Flag = "check_drift"
 	NoSampleAmount Flag = "no_sample_amount"
+	// Doubtful is what eluted while something was wrong with the instrument; it counts in no mean.
+	Doubtful Flag = "doubtful"
 )
 
 // Curve is the calibration of one compound.

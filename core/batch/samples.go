@@ -40,6 +40,12 @@ func (p *process) summary(row SampleRow, compoundID string) SampleValue {
 	for _, id := range row.InjectionIDs {
 		i := p.places[id]
 		r := p.result.Injections[i].Readings[compoundID]
+		for _, f := range r.Flags {
+			seen[f]++
+		}
+		if slices.Contains(r.Flags, Doubtful) {
+			continue
+		}
 		if r.Concentration != nil {
 			concentrations = append(concentrations, *r.Concentration)
 			x += *r.Concentration / p.internalRatio(p.injections[i].Entry, compoundID)
@@ -50,15 +56,12 @@ func (p *process) summary(row SampleRow, compoundID string) SampleValue {
 				first = &r
 			}
 		}
-		for _, f := range r.Flags {
-			seen[f]++
-		}
 	}
 	if p.method.Curves.Way == ByAddition && len(found) > 1 { // all injections together made the one amount
 		found, concentrations = found[:1], concentrations[:1]
 	}
 	v.Statistics, v.Concentration = amounts.Summarise(found), amounts.Summarise(concentrations)
-	for _, f := range []Flag{CheckDrift, NoSampleAmount} {
+	for _, f := range []Flag{CheckDrift, NoSampleAmount, Doubtful} {
 		if seen[f] > 0 {
 			v.Flags = append(v.Flags, f)
 		}
@@ -118,7 +121,7 @@ func (p *process) groups(row *SampleRow) {
 			i := p.places[id]
 			sum, found := 0.0, false
 			for _, id := range members {
-				if r := p.result.Injections[i].Readings[id]; r.Amount != nil {
+				if r := p.result.Injections[i].Readings[id]; r.inMeans() {
 					sum, found, absent[id] = sum+*r.Amount, true, false
 				}
 			}

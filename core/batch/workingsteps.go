@@ -343,6 +343,8 @@ func (p *process) tellDoubts(c Curve, r Reading) {
 			p.doubt("A check next to this sample is outside its limits.")
 		case NoSampleAmount:
 			p.doubt("There is no sample amount or volume, so only the concentration can be given.")
+		case Doubtful:
+			p.doubt("Something was wrong with the instrument while it eluted; it counts in no mean until it is run again or taken as it is.")
 		case NotFound:
 			p.doubt("No peak was found in its window.")
 		}

@@ -142,6 +142,7 @@ const (
 	QualifierRatio Kind = "qualifier"
 	RunCondition   Kind = "condition"
 	FieldLimit     Kind = "field"
+	Doubted        Kind = "doubted"
 )
 
 // Weight tells what must be decided from what is good to know.

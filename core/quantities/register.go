@@ -186,7 +186,7 @@ func FlagWords(flags []batch.Flag) string {
 	return strings.Join(list, ", ")
 }
 
-var flagWords = map[batch.Flag]string{batch.AboveRange: "above range", batch.BelowRange: "below LOQ", batch.NotDetected: "not detected", batch.NotFound: "not found", batch.CheckDrift: "check drift", batch.NoSampleAmount: "no sample amount"}
+var flagWords = map[batch.Flag]string{batch.AboveRange: "above range", batch.BelowRange: "below LOQ", batch.NotDetected: "not detected", batch.NotFound: "not found", batch.CheckDrift: "check drift", batch.NoSampleAmount: "no sample amount", batch.Doubtful: "doubtful"}
 
 // readings are the columns of the table of all readings, in their order; own columns follow them.
 var readings = []string{"injection", "name", "replicate", "role", "file", "compound", "retention_min", "area_s", "height", "response", "concentration", "concentration_standard_error", "amount", "amount_standard_error", "recovery_percent", "remarks"}

@@ -14,7 +14,7 @@ import (
 
 // columnWords are what fields of the run list are called, where not as in the file.
 var columnWords = map[string]string{"name": "Name", "role": "Role", "level": "Level", "vial": "Vial", "preparation": "Preparation", "dilution": "Dilution", "volume": "Extract", "sample": "Sample taken",
-	"factor": "Factor", "internal": "Internal standard", "internals": "Internal standards", "added": "Added", "own": "Own columns", "mix": "Mixture"}
+	"factor": "Factor", "internal": "Internal standard", "internals": "Internal standards", "added": "Added", "own": "Own columns", "mix": "Mixture", "doubts": "Doubt about a stretch"}
 
 // typed are fields of the run list that stand otherwise than they came with the file; those that one step set together are one item.
 func (l *looked) typed() {
