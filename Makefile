@@ -11,8 +11,8 @@ GO := $(shell find cmd core formats formula bench jobs people raw store lab rece
 help: ## list the targets
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed 's/:.*## /\t/' | expand -t 18
 
-demo: build ## start Yugen with the demo study on 127.0.0.1:$PORT (8787), data in $DATA (data)
-	@./bin/yugen demo
+demo: build ## start Yugen with the demo study on 127.0.0.1:$PORT (8787), data in $DATA (data), and three stand-ins for instruments on the ports after it
+	@./bin/yugen demo --bench
 
 test: build browser lint check-generated ## run everything that CI runs
 	go test -timeout 30m ./...
@@ -74,10 +74,12 @@ lint: ui/node_modules/.installed ## formatting, vet, linters and type checks
 
 check-generated: ui/node_modules/.installed
 	@go run ./cmd/contract | cmp - api/openapi.json || { echo "api/openapi.json is not current: run make generate"; exit 1; }
+	@go run ./cmd/contract instruments | cmp - api/instruments.json || { echo "api/instruments.json is not current: run make generate"; exit 1; }
 	@cd ui && npx openapi-typescript ../api/openapi.json -o node_modules/.schema.d.ts >/dev/null && cmp node_modules/.schema.d.ts src/api/schema.d.ts || { echo "the front end's types are not current: run make generate"; exit 1; }
 
 generate: ui/node_modules/.installed ## write the contract and the front end's types anew
 	go run ./cmd/contract > api/.new && mv api/.new api/openapi.json
+	go run ./cmd/contract instruments > api/.new && mv api/.new api/instruments.json
 	cd ui && npm run --silent types
 
 format: ui/node_modules/.installed ## format everything

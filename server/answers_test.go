@@ -57,7 +57,7 @@ func TestAnswersKeepTheContract(t *testing.T) {
 	s := &server{}
 	checked := 0
 	for _, op := range s.operations() {
-		if op.method != http.MethodGet || strings.Contains(op.path, ":look") { // no file is looked at here
+		if op.method != http.MethodGet || strings.Contains(op.path, ":look") || strings.Contains(op.path, ":instrument") { // no file is looked at here, and no instrument is at hand
 			continue
 		}
 		path := strings.NewReplacer(":batch", "{batch}", ":injection", "{injection}").Replace("/api" + op.path)

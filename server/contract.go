@@ -21,6 +21,7 @@ import (
 	"yugen/formats/contents"
 	"yugen/formats/readings"
 	"yugen/formats/text"
+	"yugen/instrument"
 	"yugen/jobs"
 	"yugen/lab"
 	"yugen/lab/record"
@@ -138,6 +139,8 @@ type schemas struct {
 var typeNames = map[reflect.Type]string{
 	reflect.TypeOf(batch.Injection{}):    "BatchInjection",
 	reflect.TypeOf(layouts.Block{}):      "LayoutBlock",
+	reflect.TypeOf(instrument.Setting{}): "InstrumentSetting",
+	reflect.TypeOf(instrument.Reading{}): "InstrumentReading",
 	reflect.TypeOf(layouts.Value{}):      "LayoutValue",
 	reflect.TypeOf(batch.Result{}):       "BatchResult",
 	reflect.TypeOf(readings.Table{}):     "ReadingsTable",
@@ -203,6 +206,16 @@ var choices = map[reflect.Type]any{
 	reflect.TypeOf(review.Edited):         review.Kinds,
 	reflect.TypeOf(review.Prepared):       review.Meanings,
 	reflect.TypeOf(review.Accepted):       []review.Verdict{review.Accepted, review.SentBack},
+	reflect.TypeOf(instrument.LC):         instrument.Kinds,
+	reflect.TypeOf(instrument.Resting):    instrument.Phases,
+	reflect.TypeOf(instrument.True):       instrument.Standings,
+	reflect.TypeOf(instrument.Fixed):      instrument.Changes,
+	reflect.TypeOf(instrument.RowWaits):   instrument.RowStates,
+	reflect.TypeOf(instrument.WhenReady):  instrument.Starts,
+	reflect.TypeOf(instrument.Rest):       instrument.Endings,
+	reflect.TypeOf(instrument.Begin):      instrument.ActKinds,
+	reflect.TypeOf(instrument.FlameOut):   instrument.TroubleKinds,
+	reflect.TypeOf(instrument.Measured):   instrument.EventKinds,
 	reflect.TypeOf(store.Person):          []store.Actor{"", store.Person, store.Program},
 }
 

@@ -475,7 +475,7 @@ func (s *server) operations() []operation {
 			return s.lab.Jobs.List(), nil
 		}},
 	}
-	return slices.Concat(list, s.intakeOperations(view), s.reportOperations(), s.fieldOperations(), s.spectraOperations(view), s.peopleOperations(), s.reviewOperations())
+	return slices.Concat(list, s.intakeOperations(view), s.reportOperations(), s.fieldOperations(), s.spectraOperations(view), s.peopleOperations(), s.reviewOperations(), s.benchOperations(view))
 }
 
 // ridges are drawn small: what matters is that they can be told apart at a glance.

@@ -12,6 +12,7 @@ var rights = map[string]people.Right{
 	"planSet": people.Look, "byPattern": people.Look, "identify": people.Look, "readLadder": people.Look, "checkLadder": people.Look, "tryProfile": people.Look,
 	"changePassword": people.Look, "signOutEverywhere": people.Look, "newToken": people.Look, "endToken": people.Look,
 
+	"startList": people.Work, "benchAct": people.Work, "benchFault": people.Work, "takeAsItIs": people.Work,
 	"newBatch": people.Work, "openDemo": people.Work, "newTyped": people.Work, "changeEntries": people.Work, "reorder": people.Work, "remove": people.Work,
 	"saveChoices": people.Work, "useEarlier": people.Work, "addEdit": people.Work, "takeBack": people.Work, "settle": people.Work, "undo": people.Work, "redo": people.Work,
 	"keepReport": people.Work, "stopJob": people.Work, "markTrends": people.Work, "unmarkTrends": people.Work, "limitTrends": people.Work, "makeSet": people.Work,

@@ -223,6 +223,8 @@ func answerError(c *echo.Context, err error) {
 	case errors.Is(err, store.ErrDisk):
 		slog.Error("the disk refuses", "path", c.Request().URL.Path, "error", err, "cause", errors.Unwrap(err))
 		p = problem{Status: http.StatusInsufficientStorage, Detail: lab.Reason(err)}
+	case errors.Is(err, lab.ErrSilent):
+		p = problem{Status: http.StatusBadGateway, Detail: strings.TrimPrefix(lab.Reason(err), "Silent: ")}
 	case errors.Is(err, jobs.ErrStopped):
 		p = problem{Status: http.StatusConflict, Detail: "It was stopped before it was done. Ask again to start it anew."}
 	case errors.Is(err, lab.ErrRefused):

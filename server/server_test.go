@@ -21,7 +21,7 @@ import (
 )
 
 // serve starts a server with the demo batch and gives its address and the batch's id.
-func serve(t *testing.T) (address, batchID string) {
+func serve(t *testing.T, instruments ...string) (address, batchID string) {
 	t.Helper()
 	s, err := store.Open(t.Context(), loaded(t))
 	if err != nil {
@@ -36,6 +36,12 @@ func serve(t *testing.T) (address, batchID string) {
 	}
 	web.Start()
 	t.Cleanup(web.Close)
+	if len(instruments) > 0 {
+		if err := l.Attach(context.Background(), instruments); err != nil {
+			t.Fatal(err)
+		}
+		t.Cleanup(l.Close)
+	}
 	return web.URL, firstBatch
 }
 

@@ -1,4 +1,4 @@
-// Command contract prints the OpenAPI document of the server.
+// Command contract prints the OpenAPI document of the server, or with "instruments" that of the protocol that instruments speak.
 package main
 
 import (
@@ -9,7 +9,11 @@ import (
 )
 
 func main() {
-	document, err := server.Contract()
+	write := server.Contract
+	if len(os.Args) > 1 && os.Args[1] == "instruments" {
+		write = server.InstrumentContract
+	}
+	document, err := write()
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		os.Exit(1)

@@ -40,6 +40,10 @@ type place struct {
 	away                     time.Duration
 	// reports is a folder that reports are dropped into, receiver the address of a laboratory's information system.
 	reports, receiver string
+	// instruments are addresses of instruments; bench starts stand-ins beside, whose time runs at a speed.
+	instruments []string
+	bench       bool
+	speed       float64
 }
 
 func (p *place) flags(c *cobra.Command) {
@@ -53,6 +57,9 @@ func (p *place) flags(c *cobra.Command) {
 	c.Flags().StringVar(&p.backups, "backups", "", "folder that backups are written to (default beside that of the data)")
 	c.Flags().StringVar(&p.reports, "reports", "", "folder that reports are dropped into for others")
 	c.Flags().StringVar(&p.receiver, "receiver", "", "address of a laboratory's information system that takes reports up, as http://127.0.0.1:8790")
+	c.Flags().StringSliceVar(&p.instruments, "instrument", nil, "address of an instrument of the bench, as http://127.0.0.1:8791; may be said several times")
+	c.Flags().BoolVar(&p.bench, "bench", false, "start three stand-ins for instruments beside, on the ports after this one")
+	c.Flags().Float64Var(&p.speed, "bench-speed", benchSpeed, "simulated seconds of the stand-ins in one")
 	c.Flags().StringVar(&p.paper.Name, "laboratory", "", "name of the laboratory, on its reports")
 	c.Flags().StringVar(&p.paper.Address, "laboratory-address", "", "its address, in one line")
 	c.Flags().StringVar(&p.mark, "laboratory-mark", "", "its mark, a PNG picture")
@@ -140,7 +147,18 @@ func (p place) serve(ctx context.Context, demo bool) error {
 		return fmt.Errorf("what was under way when Yugen was stopped cannot be taken up again: %w", err)
 	}
 	go l.DeliverEvery(ctx, deliveryPause)
-	port := strconv.Itoa(listener.Addr().(*net.TCPAddr).Port)
+	number := listener.Addr().(*net.TCPAddr).Port
+	port := strconv.Itoa(number)
+	if p.bench {
+		started, err := startBench(ctx, number, p.speed)
+		if err != nil {
+			return err
+		}
+		p.instruments = append(p.instruments, started...)
+	}
+	if err := l.Attach(ctx, p.instruments); err != nil {
+		return err
+	}
 	in.Analyst, in.Hosts = cmp.Or(p.analyst, whoRuns()), append(in.Hosts, p.hosts(port)...)
 	handler, err := server.New(l, in)
 	if err != nil {

@@ -52,7 +52,7 @@ type Entry struct {
 	Own map[string]string `json:"own,omitempty"`
 	// Doubts are stretches of the run in which something went wrong with the instrument.
 	Doubts []Doubt `json:"doubts,omitempty"`
-	Mix string            `json:"mix,omitempty"` // of a standard: the mixture it is; it then holds only the compounds of that mixture
+	Mix    string  `json:"mix,omitempty"` // of a standard: the mixture it is; it then holds only the compounds of that mixture
 }
 
 // Injection is what processing needs of one injection.

@@ -3,6 +3,7 @@
 package standin
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"encoding/hex"
@@ -387,7 +388,7 @@ func (i *Instrument) State() instrument.State {
 	defer i.mu.Unlock()
 	s := instrument.State{
 		At: i.now, Phase: i.phase, ListID: i.list.ID, For: i.list.For, Conditions: i.dev.conditions(i.looked), ReadySince: i.readySince, Settings: i.dev.settings(i.inRun()),
-		Rows: slices.Clone(i.list.Rows), Start: i.list.Start, Ending: i.list.Ending, Endings: i.dev.endings(), RunMin: i.runMin(), PauseNext: i.pauseNext, StopNext: i.stopNext,
+		Rows: slices.Clone(i.list.Rows), Start: cmp.Or(i.list.Start, instrument.WhenReady), Ending: cmp.Or(i.list.Ending, instrument.LeaveClean), Endings: i.dev.endings(), RunMin: i.runMin(), PauseNext: i.pauseNext, StopNext: i.stopNext,
 		Confirmed: i.confirmed, ConfirmedAt: i.confirmAt, Readings: i.willBe(), Last: i.last, Waits: i.waits, Supplies: []instrument.Supply{},
 	}
 	if s.Rows == nil {
@@ -400,7 +401,10 @@ func (i *Instrument) State() instrument.State {
 	if i.trouble != nil {
 		t := *i.trouble
 		t.ToDo = i.dev.mended(t, i.looked)
-		t.Happened = slices.Clone(t.Happened)
+		t.Happened = append([]instrument.Happening{}, t.Happened...)
+		if t.ToDo == nil {
+			t.ToDo = []instrument.Condition{}
+		}
 		s.Trouble = &t
 	}
 	waiting := 0

@@ -566,6 +566,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/injections/{injection}/taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take what is in doubt of an injection as it is, so that it counts */
+        post: operations["takeAsItIs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/injections/{injection}/trace": {
         parameters: {
             query?: never;
@@ -1972,6 +1989,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The instruments, how each stands, and what became of its list */
+        get: operations["bench"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/{instrument}/acts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask something of an instrument while it works */
+        post: operations["benchAct"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/{instrument}/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make something go wrong with a stand-in, to learn by */
+        post: operations["benchFault"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/{instrument}/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give an instrument a list; each run is taken into the batch as it ends */
+        post: operations["startList"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/{instrument}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What an instrument measures, or measured last */
+        get: operations["live"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/checks": {
         parameters: {
             query?: never;
@@ -2709,6 +2811,56 @@ export interface components {
             x: number[];
             y: number[];
         };
+        BenchAct: {
+            choice?: string;
+            fields?: {
+                [key: string]: string;
+            };
+            /** @enum {string} */
+            kind: "begin" | "pause_after" | "go_on" | "stop_after" | "stop_now" | "looked" | "world" | "ends" | "sets" | "adds" | "removes" | "moves" | "leave_now";
+            value?: number;
+            what?: string;
+        };
+        BenchFault: {
+            name: string;
+        };
+        BenchList: {
+            batch: string;
+            batch_id: string;
+            begun: string;
+            ended: boolean;
+            id: string;
+            method: string;
+            rows: components["schemas"]["BenchRow"][];
+            study: string;
+            who: string;
+        };
+        BenchPost: {
+            faults: string[];
+            id: string;
+            /** @enum {string} */
+            kind: "lc" | "gc" | "gcms";
+            list: components["schemas"]["BenchList"] | null;
+            live_share: number;
+            name: string;
+            needs: number;
+            outline: number[];
+            says: string;
+            silent_s: number | null;
+            speed: number;
+            stand_in: boolean;
+            state: components["schemas"]["State"] | null;
+        };
+        BenchRow: {
+            doubtful: boolean;
+            id: string;
+            injection_id: string;
+            name: string;
+            remark: string;
+            /** @enum {string} */
+            role: "" | "blank" | "standard" | "check" | "sample" | "suitability";
+            vial: string;
+        };
         Block: {
             fit: components["schemas"]["Fit"] | null;
             position: number;
@@ -2763,6 +2915,10 @@ export interface components {
             injection_id: string;
             outside: boolean;
             recovery_percent: number;
+        };
+        Choice: {
+            id: string;
+            says: string;
         };
         Choices: {
             agreed?: string[];
@@ -2820,6 +2976,18 @@ export interface components {
             /** @enum {string} */
             rule: "nearest" | "largest" | "first" | "last";
             window: components["schemas"]["Window"];
+        };
+        Condition: {
+            help?: string;
+            id: string;
+            left_s: number | null;
+            looked: boolean;
+            name: string;
+            says: string;
+            share: number | null;
+            /** @enum {string} */
+            standing: "true" | "coming" | "after" | "person";
+            world?: string;
         };
         ConditionLimit: {
             fall?: number;
@@ -2952,6 +3120,16 @@ export interface components {
             before: string;
             what: string;
         };
+        Doubt: {
+            from_min: number;
+            says: string;
+            taken?: string;
+            to_min: number;
+        };
+        DoubtedCompounds: {
+            names: string[];
+            says: string;
+        };
         Drawn: {
             boxes: components["schemas"]["Box"][];
             height_mm: number;
@@ -3033,6 +3211,12 @@ export interface components {
             name: string;
             percent: number | null;
         };
+        EndingChoice: {
+            /** @enum {string} */
+            id: "stay_ready" | "rest" | "leave_clean";
+            says: string;
+            then: string;
+        };
         EntryChange: {
             field: string;
             injection_id: string;
@@ -3060,6 +3244,13 @@ export interface components {
             noise: components["schemas"]["NoiseModel"];
             trace: string;
             width_min: number;
+        };
+        ExpectedCompound: {
+            at_min: number;
+            height: number;
+            internal: boolean;
+            name: string;
+            passed: boolean;
         };
         FieldSetKept: {
             fields: components["schemas"]["LabField"][];
@@ -3215,6 +3406,11 @@ export interface components {
             injections: number[];
             name: string;
         };
+        Happening: {
+            at: string;
+            by: string;
+            says: string;
+        };
         Header: {
             acquired_at: string | null;
             comments: string;
@@ -3298,6 +3494,7 @@ export interface components {
         Injection: {
             added?: number | null;
             dilution: number;
+            doubts?: components["schemas"]["Doubt"][];
             edits: components["schemas"]["Edit"][];
             factor: number;
             file_name: string;
@@ -3359,6 +3556,27 @@ export interface components {
             name: string;
             paper: string;
             zone: string;
+        };
+        InstrumentReading: {
+            asked: number;
+            mins: number[];
+            name: string;
+            unit: string;
+            values: number[];
+            will_mins: number[];
+            will_values: number[];
+        };
+        InstrumentSetting: {
+            asked: number;
+            /** @enum {string} */
+            change: "fixed" | "next" | "longer";
+            high: number;
+            id: string;
+            low: number;
+            name: string;
+            now: number | null;
+            says: string;
+            unit: string;
         };
         Integrated: {
             channel: string;
@@ -3503,6 +3721,12 @@ export interface components {
         };
         LadderText: {
             text: string;
+        };
+        Lane: {
+            mins: number[];
+            name: string;
+            unit: string;
+            values: number[];
         };
         LargestEffect: {
             after: number | null;
@@ -3678,6 +3902,20 @@ export interface components {
             /** @enum {string} */
             station: "batch" | "traces" | "peaks" | "compounds" | "curves" | "results";
         };
+        ListAsked: {
+            batch_id: string;
+            /** @enum {string} */
+            ending: "stay_ready" | "rest" | "leave_clean";
+            rows: {
+                [key: string]: string;
+            }[];
+            run_min?: number;
+            settings?: {
+                [key: string]: number;
+            };
+            /** @enum {string} */
+            start: "when_ready" | "when_told";
+        };
         Listing: {
             away: boolean;
             changed_at: string;
@@ -3691,6 +3929,21 @@ export interface components {
             signing: string;
             started_at: string;
             version: number;
+        };
+        Live: {
+            begun: string | null;
+            behind: components["schemas"]["Lane"] | null;
+            compounds: components["schemas"]["ExpectedCompound"][];
+            doubted: components["schemas"]["DoubtedCompounds"][];
+            lanes: components["schemas"]["Lane"][];
+            last_min: number;
+            name: string;
+            newest: number[][];
+            newest_at_min: number | null;
+            number: number;
+            row_id: string;
+            run_min: number;
+            signal: components["schemas"]["Lane"] | null;
         };
         Looked: {
             acquired_at: string | null;
@@ -4109,7 +4362,7 @@ export interface components {
             concentration: number | null;
             concentration_se: number | null;
             dilute?: number | null;
-            flags: ("above_range" | "below_loq" | "not_found" | "below_lod" | "check_drift" | "no_sample_amount")[];
+            flags: ("above_range" | "below_loq" | "not_found" | "below_lod" | "check_drift" | "no_sample_amount" | "doubtful")[];
             peak_number: number | null;
             problem?: string;
             recovery_percent: number | null;
@@ -4314,6 +4567,16 @@ export interface components {
             roles: ("reader" | "analyst" | "method developer" | "reviewer" | "keeper")[];
             says: string;
         };
+        Row: {
+            begun: string | null;
+            ended: string | null;
+            expected: string | null;
+            id: string;
+            name: string;
+            /** @enum {string} */
+            state: "waits" | "runs" | "done" | "cut" | "not" | "hurt";
+            vial: string;
+        };
         Rung: {
             carbons: number;
             time_min: number;
@@ -4341,7 +4604,7 @@ export interface components {
             absent?: string[];
             ci95: number[] | null;
             concentration: components["schemas"]["Statistics"];
-            flags: ("above_range" | "below_loq" | "not_found" | "below_lod" | "check_drift" | "no_sample_amount")[];
+            flags: ("above_range" | "below_loq" | "not_found" | "below_lod" | "check_drift" | "no_sample_amount" | "doubtful")[];
             mean: number | null;
             n: number;
             of: number;
@@ -4657,6 +4920,36 @@ export interface components {
             roles: ("reader" | "analyst" | "method developer" | "reviewer" | "keeper")[];
             table: components["schemas"]["RightRow"][];
         };
+        State: {
+            at: string;
+            at_min: number | null;
+            conditions: components["schemas"]["Condition"][];
+            confirmed: string;
+            confirmed_at: string | null;
+            /** @enum {string} */
+            ending: "stay_ready" | "rest" | "leave_clean";
+            endings: components["schemas"]["EndingChoice"][];
+            ends_at: string | null;
+            for: string;
+            last: number;
+            list_id: string;
+            pause_next: boolean;
+            /** @enum {string} */
+            phase: "resting" | "preparing" | "ready" | "running" | "between" | "paused" | "stopped" | "leaving";
+            readings: components["schemas"]["InstrumentReading"][];
+            ready_at: string | null;
+            ready_since: string | null;
+            rows: components["schemas"]["Row"][];
+            run_min: number;
+            says: string;
+            settings: components["schemas"]["InstrumentSetting"][];
+            /** @enum {string} */
+            start: "when_ready" | "when_told";
+            stop_next: boolean;
+            supplies: components["schemas"]["Supply"][];
+            trouble: components["schemas"]["Trouble"] | null;
+            waits: boolean;
+        };
         Statistics: {
             mean: number | null;
             n: number;
@@ -4737,6 +5030,16 @@ export interface components {
             rsd_percent: number | null;
             sd: number | null;
         };
+        Supply: {
+            fills: boolean;
+            full: number;
+            here: number;
+            id: string;
+            lasts: number;
+            name: string;
+            needed: number;
+            unit: string;
+        };
         TakeAsked: {
             apart?: string[];
             ids: string[];
@@ -4748,6 +5051,9 @@ export interface components {
             index: number;
             injection_id: string;
             reason?: string;
+        };
+        TakenAsItIs: {
+            reason: string;
         };
         Targets: {
             folder: string;
@@ -4867,6 +5173,23 @@ export interface components {
             uncertainty_percent: number | null;
             unit: string;
             working: components["schemas"]["Working"] | null;
+        };
+        Trouble: {
+            at: string;
+            at_min: number;
+            choices: components["schemas"]["Choice"][];
+            from_min: number;
+            happened: components["schemas"]["Happening"][];
+            /** @enum {string} */
+            kind: "flame_out" | "pressure_high" | "pressure_low" | "solvent_low" | "lamp" | "blocked" | "no_vial" | "vacuum" | "filament";
+            limit: number | null;
+            off: string;
+            on: string;
+            quantity: string;
+            recorded_min: number;
+            row_id: string;
+            says: string;
+            to_do: components["schemas"]["Condition"][];
         };
         TypedBatch: {
             compound: string;
@@ -6195,6 +6518,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Spectrum"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    takeAsItIs: {
+        parameters: {
+            query?: never;
+            header: {
+                "If-Match": string;
+            };
+            path: {
+                batch: string;
+                injection: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakenAsItIs"];
+            };
+        };
+        responses: {
+            /** @description Take what is in doubt of an injection as it is, so that it counts */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
                 };
             };
             /** @description What is wrong and what to do */
@@ -9407,6 +9768,171 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Working"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The instruments, how each stands, and what became of its list */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchPost"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    benchAct: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchAct"];
+            };
+        };
+        responses: {
+            /** @description Ask something of an instrument while it works */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchPost"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    benchFault: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchFault"];
+            };
+        };
+        responses: {
+            /** @description Make something go wrong with a stand-in, to learn by */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchPost"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    startList: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListAsked"];
+            };
+        };
+        responses: {
+            /** @description Give an instrument a list; each run is taken into the batch as it ends */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchPost"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What an instrument measures, or measured last */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Live"];
                 };
             };
             /** @description What is wrong and what to do */
