@@ -57,8 +57,6 @@ type Instrument struct {
 	pauseNext  bool
 	stopNext   bool
 	trouble    *instrument.Trouble
-	lows       float64 // how long the pressure has been low, s
-	toldLow    bool
 	leaving    instrument.Ending
 	confirmed  string
 	confirmAt  *time.Time

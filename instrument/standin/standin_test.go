@@ -116,7 +116,9 @@ func apex(values []float64, everyS, fromMin, toMin float64) (atMin, height float
 func TestALiquidChromatographRunsAListAndIsLeftClean(t *testing.T) {
 	i, h := made(t, instrument.LC), &heard{}
 	take(t, i, "A5", "B1")
-	s := h.pass(t, i, time.Hour, func(s instrument.State) bool { return s.ReadyAt == nil && s.Phase == instrument.Preparing && waitsForPerson(s) })
+	s := h.pass(t, i, time.Hour, func(s instrument.State) bool {
+		return s.ReadyAt == nil && s.Phase == instrument.Preparing && waitsForPerson(s)
+	})
 	if !strings.Contains(s.Says, "needs you") {
 		t.Error(s.Says)
 	}

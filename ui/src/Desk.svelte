@@ -131,6 +131,8 @@
   <People />
 {:else if place.page === "record"}
   <Record />
+{:else if place.page === "bench"}
+  {#await import("./bench/Bench.svelte") then page}<page.default />{/await}
 {:else if place.page === "api"}
   {#await import("./people/Contract.svelte") then page}<page.default />{/await}
 {:else if place.page === "settings"}

@@ -3,6 +3,14 @@ import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
+export type BenchPost = Schemas["BenchPost"];
+export type BenchAct = Schemas["BenchAct"];
+export type BenchState = Schemas["State"];
+export type BenchCondition = Schemas["Condition"];
+export type BenchReading = Schemas["InstrumentReading"];
+export type ListAsked = Schemas["ListAsked"];
+export type Live = Schemas["Live"];
+export type Lane = Schemas["Lane"];
 export type Quantity = Schemas["Quantity"];
 export type Trends = Schemas["Trends"];
 export type TrendChart = Schemas["TrendChart"];

@@ -18,6 +18,7 @@
 
   type Hit = { kind: string; name: string; go: () => void };
   const houses: [Page, string][] = [
+    ["bench", "Bench: instruments, what they measure, what they want of you"],
     ["people", "People: who may come in, and tokens for scripts"],
     ["record", "Record: who did what, when and why"],
     ["settings", "Settings of the laboratory"],

@@ -3,6 +3,7 @@
   import type { Snippet } from "svelte";
   import { place } from "../state/place.svelte";
   import { session } from "../state/session.svelte";
+  import BenchLink from "./BenchLink.svelte";
   import Logo from "./Logo.svelte";
 
   let { children }: { children?: Snippet } = $props();
@@ -13,6 +14,7 @@
     ><Logo /><span class="yu">Yugen</span></a
   >
   {@render children?.()}
+  <span class="way"><BenchLink /></span>
   {#if session.signsIn}<span class="me"
       >{session.me?.name} <button class="lnk" title="Ends this session" onclick={() => session.signOut()}>Sign out</button></span
     >{/if}
@@ -35,8 +37,10 @@
   .yu {
     font: 500 20px/1 var(--f-read);
   }
-  .me {
+  .way {
     margin-left: auto;
+  }
+  .me {
     display: flex;
     gap: 12px;
     align-items: baseline;

@@ -11,6 +11,7 @@
   import { who } from "../state/who.svelte";
   import { finder } from "./finder.svelte";
   import { fit } from "./fit";
+  import BenchLink from "./BenchLink.svelte";
   import Logo from "./Logo.svelte";
 
   let { batch, result, history }: { batch: Batch | undefined; result: Result | undefined; history: View["history"] | undefined } = $props();
@@ -131,6 +132,7 @@
       >
     </button>
   </span>
+  <BenchLink />
   <button
     class="find"
     aria-label="Find or do Ctrl K"

@@ -21,6 +21,20 @@ export const queries = new QueryClient({
 });
 
 export const ask = {
+  /** The instruments, asked again and again while somebody looks. */
+  bench: (everyMs = 0) => ({
+    queryKey: ["bench"],
+    staleTime: 0,
+    ...(everyMs ? { refetchInterval: everyMs, refetchIntervalInBackground: true } : {}),
+    queryFn: () => answer(api.GET("/api/bench")),
+  }),
+  live: (id: string) => ({
+    queryKey: ["bench", "live", id],
+    enabled: id !== "",
+    staleTime: 0,
+    refetchInterval: 700,
+    queryFn: () => answer(api.GET("/api/bench/{instrument}/live", { params: { path: { instrument: id } } })),
+  }),
   people: () => ({ queryKey: ["people"], queryFn: () => answer(api.GET("/api/people")) }),
   settings: () => ({ queryKey: ["settings"], staleTime: 0, queryFn: () => answer(api.GET("/api/settings")) }),
   tokens: () => ({ queryKey: ["tokens"], queryFn: () => answer(api.GET("/api/tokens")) }),

@@ -1,5 +1,5 @@
 <script lang="ts">
-  // An empty shelf: three equal ways to begin. Each says what it does and what happens next, and each can be undone as a whole.
+  // An empty shelf: four equal ways to begin. Each says what it does and what happens next, and each can be undone as a whole.
   import { answer, api } from "../../api/client";
   import { queries } from "../../state/ask";
   import { place } from "../../state/place.svelte";
@@ -53,6 +53,19 @@
       "Each file is read; one that cannot be is refused with the place and the reason, and stops no other.",
       "Roles and levels are read from the names, peaks found, what all share is proposed.",
       "You keep or change it where it stands; a reading and a page come from it.",
+    ])}
+  </section>
+  <section aria-label="Run the bench">
+    <h2>Run the bench</h2>
+    <svg viewBox="0 0 300 72" aria-hidden="true"
+      ><path d={run} fill="none" stroke="var(--ink)" stroke-width="1.1" /><path d="M178 8V66" stroke="var(--ai)" stroke-width="1.3" /></svg
+    >
+    <p>Instruments at hand, or stand-ins for them: a list is given, measured, and taken into a batch run by run.</p>
+    <p class="do"><button class="btn" title="Goes to the instruments" onclick={() => place.home("bench")}>Run the bench</button></p>
+    {@render steps([
+      "Choose an instrument, write or paste its list, say how it ends.",
+      "It gets ready; what only you can do is asked of you.",
+      "Each run is on disk as it is measured, and processed as it ends.",
     ])}
   </section>
   <section aria-label="A table of readings">

@@ -215,6 +215,7 @@
           {#each studies.data ?? [] as s (s.id)}<Belongings study={s} {months} {find} />{/each}
         {/if}
         <p class="keep">
+          <button class="lnk" title="Instruments, and what they measure" onclick={() => place.home("bench")}>Bench</button>
           <button class="lnk" title="Who did what, when and why" onclick={() => place.home("record")}>Record</button>
           {#if session.may("keep")}<button
               class="lnk"

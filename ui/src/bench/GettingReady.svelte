@@ -1,0 +1,133 @@
+<script lang="ts">
+  // Getting ready: what is reached against time, dotted where it will be, and the detector's signal before the first run.
+  import type { BenchPost, BenchReading } from "../api/client";
+  import { clock, lasting } from "./bench.svelte";
+  import Graph, { type Line } from "./Graph.svelte";
+  import { significant } from "../look/number";
+
+  let { post }: { post: BenchPost } = $props();
+  const stand = $derived(post.state!);
+  const classes = ["", "second", "third", "fourth"];
+  const warm = $derived(stand.readings.filter((r) => r.unit === "°C"));
+  const other = $derived(stand.readings.filter((r) => r.unit !== "°C"));
+  const now = $derived(Math.max(0, ...stand.readings.flatMap((r) => r.mins.slice(-1))));
+  const to = $derived(
+    Math.max(
+      now * 1.15,
+      6,
+      ...stand.conditions.map((c) => now + (c.left_s ?? 0) / 60),
+      ...warm.flatMap((r) => r.will_mins.slice(-1).map((m) => Math.min(m, now + 40))),
+    ),
+  );
+  const high = $derived(Math.max(50, ...warm.flatMap((r) => [r.asked, ...r.values])) * 1.08);
+  const lines = $derived<Line[]>(
+    warm.flatMap((r, i) => [
+      { mins: [0, to], values: [r.asked, r.asked], class: "asked" },
+      { mins: r.will_mins, values: r.will_values, class: "will" },
+      { mins: r.mins, values: r.values, class: classes[i % 4]! },
+    ]),
+  );
+  const last = (r: BenchReading) => r.values.at(-1);
+  const soon = $derived(stand.ready_at ? (new Date(stand.ready_at).getTime() - new Date(stand.at).getTime()) / 1000 : null);
+  const signal = $derived(other.at(-1));
+  const bounds = $derived.by((): [number, number] => {
+    const v = signal?.values ?? [0, 1];
+    const lo = Math.min(...v);
+    const hi = Math.max(...v);
+    return [lo - 0.05 * (hi - lo) - 0.01, hi + 0.1 * (hi - lo) + 0.01];
+  });
+  /** Names at the right, pushed apart where they would touch. */
+  const names = $derived.by(() => {
+    let before = -Infinity;
+    return warm
+      .map((r, i) => ({ name: r.name, at: r.asked, i }))
+      .sort((a, b) => a.at - b.at)
+      .map((n) => {
+        before = Math.max(n.at, before + high * 0.075);
+        return { ...n, at: before };
+      });
+  });
+</script>
+
+<div class="title">
+  <h1>
+    Getting ready <em>for {stand.for}</em> <span class="note">{post.name} · {stand.rows.length} injections · now {clock(stand.at)}</span>
+  </h1>
+  <span class="mut"
+    >{#if soon !== null}<b class="ink">about {lasting(soon)}</b>; first injection {clock(stand.ready_at)}{:else}waits for you{/if}</span
+  >
+</div>
+<Graph {lines} low={0} {high} {to} unit="°C" {now} label="Temperatures while {post.name} gets ready">
+  {#snippet over(x, y)}
+    {#each names as n (n.name)}<text class="name c{n.i}" x={x(to)} y={y(n.at) - 4} text-anchor="end"
+        >{n.name.toLowerCase()} {warm[n.i]?.asked}</text
+      >{/each}
+    {#each warm as r (r.name)}{@const v = last(r)}{#if v !== undefined}<circle cx={x(now)} cy={y(v)} r="2.6" />{/if}{/each}
+    <text class="soft" x={x(now) + 6} y="16">now, {clock(stand.at)}</text>
+  {/snippet}
+</Graph>
+{#if signal}
+  <figure>
+    <Graph
+      lines={[{ mins: signal.mins, values: signal.values, class: "" }]}
+      low={bounds[0]}
+      high={bounds[1]}
+      {to}
+      unit={signal.unit}
+      height="64px"
+      axis={false}
+      {now}
+      label="{signal.name} while it gets ready"
+    />
+    <p class="note">
+      {other.map((r) => `${r.name} ${significant(last(r), 3)} ${r.unit}`).join(" · ")}
+    </p>
+  </figure>
+{/if}
+
+<style>
+  .title {
+    display: flex;
+    justify-content: space-between;
+    gap: 12px;
+    align-items: baseline;
+    white-space: nowrap;
+    overflow: hidden;
+  }
+  h1 {
+    font: 500 21px/1.35 var(--f-read);
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .note {
+    font-family: var(--f-ui);
+  }
+  .ink {
+    color: var(--ink);
+  }
+  .name {
+    font-size: 12px;
+    font-weight: 600;
+    fill: var(--ink);
+  }
+  .c1 {
+    fill: var(--ochre-text);
+  }
+  .c2 {
+    fill: var(--ai);
+  }
+  .c3 {
+    fill: var(--moss);
+  }
+  .soft {
+    font-size: 11.5px;
+    fill: var(--ink-3);
+  }
+  circle {
+    fill: var(--ink);
+  }
+  figure {
+    border-top: 1px solid var(--mist-1);
+    padding-top: 4px;
+  }
+</style>
