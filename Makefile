@@ -6,7 +6,7 @@ export PORT DATA
 UI := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts -type f 2>/dev/null)
 GO := $(shell find cmd core formats formula bench jobs people raw store lab receiver report server -name '*.go' -not -name '*_test.go' 2>/dev/null)
 
-.PHONY: help demo test dev build bench coverage fuzz kills scale replica load lint check-generated generate format screenshots clean tools browser
+.PHONY: help demo test dev build bench coverage fuzz day kills scale replica load lint check-generated generate format screenshots clean tools browser
 
 help: ## list the targets
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed 's/:.*## /\t/' | expand -t 18
@@ -61,6 +61,10 @@ fuzz: ## feed every reader and the integration odd input, FUZZ=10m each
 	go test ./formats/contents -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ)
 	go test ./formats/library -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ)
 	go test ./core/peaks -run '^$$' -fuzz FuzzFind -fuzztime $(FUZZ)
+	go test ./instrument/standin -run '^$$' -fuzz FuzzProtocol -fuzztime $(FUZZ)
+
+day: ## four instruments work for 24 simulated hours at speed 600, while the program is stopped 20 times
+	go test ./lab -run TestFourInstrumentsLoseNoPoint -count=1 -v -timeout 30m -day-hours 24 -day-stops 20
 
 KILLS ?= 200
 kills: ## kill the server KILLS=200 times while it takes files in, and check what is left

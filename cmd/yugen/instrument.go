@@ -1,7 +1,10 @@
 package main
 
 import (
+	"bufio"
+	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"math/rand/v2"
@@ -9,6 +12,7 @@ import (
 	"os"
 	"os/exec"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -64,7 +68,7 @@ func instrumentCommand() *cobra.Command {
 // benchSpeed is how much faster time runs at the stand-ins of the demo.
 const benchSpeed = 60
 
-// startBench starts a stand-in of each kind as a program of its own, on the ports after the application's, and gives their addresses.
+// startBench starts a stand-in of each kind as a program of its own, on the ports after the application's where they are free, and gives their addresses.
 func startBench(ctx context.Context, port int, speed float64) (addresses []string, err error) {
 	self, err := os.Executable()
 	if err != nil {
@@ -72,16 +76,30 @@ func startBench(ctx context.Context, port int, speed float64) (addresses []strin
 	}
 	for k, kind := range instrument.Kinds {
 		at := strconv.Itoa(port + 1 + k)
+		if l, err := net.Listen("tcp", net.JoinHostPort("127.0.0.1", at)); err != nil {
+			at = "0"
+		} else if err := l.Close(); err != nil {
+			return nil, err
+		}
 		one := exec.CommandContext(ctx, self, "instrument", "--kind", string(kind), "--port", at, "--speed", fmt.Sprint(speed), "--beside")
 		if _, err := one.StdinPipe(); err != nil {
 			return nil, err
 		}
 		one.Stderr = os.Stderr
-		if err := one.Start(); err != nil {
+		says, err := one.StdoutPipe()
+		if err == nil {
+			err = one.Start()
+		}
+		if err != nil {
 			return nil, fmt.Errorf("the stand-in %s cannot be started: %w", instrumentNames[kind], err)
 		}
+		line, err := bufio.NewReader(says).ReadString('\n')
+		_, address, ready := strings.Cut(strings.TrimSpace(line), "is ready: ")
+		if err != nil || !ready {
+			return nil, fmt.Errorf("the stand-in %s does not start: %w", instrumentNames[kind], cmp.Or(err, errors.New(line)))
+		}
 		go func() { _ = one.Wait() }() // what it has to say stands on the standard error
-		addresses = append(addresses, "http://127.0.0.1:"+at)
+		addresses = append(addresses, strings.TrimSuffix(address, "/"))
 	}
 	return addresses, nil
 }

@@ -79,26 +79,30 @@ func (p *process) doubtedBy(i int, compoundID string) *Doubt {
 // inMeans tells whether a reading has an amount that counts in means.
 func (r Reading) inMeans() bool { return r.Amount != nil && !slices.Contains(r.Flags, Doubtful) }
 
-// judgeDoubts tells of each injection that is in doubt, and of which compounds.
+// judgeDoubts tells of each injection that is in doubt, and of which compounds: one notice, however many stretches.
 func (p *process) judgeDoubts() {
 	for i, in := range p.injections {
+		var parts []string
+		doubtful := false
 		for _, d := range in.Doubts {
 			if d.Taken != "" {
 				continue
 			}
+			doubtful = true
 			var names []string
 			for _, c := range p.method.Compounds {
 				if by := p.doubtOf(i, c.ID); by != nil && *by == d {
 					names = append(names, c.Name)
 				}
 			}
-			text := fmt.Sprintf("%s; from %.2f to %.2f min", d.Says, d.FromMin, d.ToMin)
+			part := fmt.Sprintf("%s, from %.2f min", d.Says, d.FromMin)
 			if len(names) > 0 {
-				text += fmt.Sprintf(": %s stay out of means until it is run again or taken as it is", strings.Join(names, ", "))
-			} else {
-				text += ": nothing that is looked for elutes there"
+				part += " (" + strings.Join(names, ", ") + ")"
 			}
-			p.notice(checks.New(checks.Doubted, checks.Decide, checks.Results, in.ID, "", p.replicateName(i), text))
+			parts = append(parts, part)
+		}
+		if doubtful {
+			p.notice(checks.New(checks.Doubted, checks.Decide, checks.Results, in.ID, "", p.replicateName(i), strings.Join(parts, "; ")+". It stays out of means until it is run again or taken as it is"))
 		}
 	}
 }

@@ -1,6 +1,7 @@
 package batch
 
 import (
+	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -42,9 +43,24 @@ func TestDoubtfulStretchesStayOutOfMeans(t *testing.T) {
 		t.Errorf("%+v", doubted.Injections[second].Readings)
 	}
 	told := slices.IndexFunc(doubted.Notices, func(n checks.Notice) bool { return n.Kind == checks.Doubted })
-	if told < 0 || !strings.Contains(doubted.Notices[told].Text, "the flame went out") || !strings.Contains(doubted.Notices[told].Text, "stay out of means") {
+	if told < 0 || !strings.Contains(doubted.Notices[told].Text, "the flame went out") || !strings.Contains(doubted.Notices[told].Text, "stays out of means") {
 		t.Errorf("%+v", doubted.Notices)
 	}
+	// Two stretches of one injection are one notice, and the working of the mean of two has no third in it.
+	third := injection(t, "u2", "Leaf", Sample, nil, 30, 150, 0.97)
+	third.Dilution, third.Volume, third.Sample = 2, ptr(50.0), ptr(0.25)
+	three := in
+	three.Injections = append(slices.Clone(in.Injections), third)
+	three.Injections[second].Doubts = append(three.Injections[second].Doubts, Doubt{FromMin: 98, ToMin: 99, Says: "and the lamp"})
+	r := chosen(t, three, nil)
+	if n := len(slices.DeleteFunc(slices.Clone(r.Notices), func(n checks.Notice) bool { return n.Kind != checks.Doubted })); n != 1 {
+		t.Errorf("%d notices of one injection", n)
+	}
+	w, ok := Work(three, r, "u0", "b")
+	if sound := fmt.Sprintf("%s + %s", Significant(of(r, sample, "b"), 5), Significant(of(r, len(three.Injections)-1, "b"), 5)); !ok || !strings.Contains(w.text(), sound) || strings.Contains(w.text(), "Mean of 3") {
+		t.Errorf("the working is not of %s:\n%s", sound, w.text())
+	}
+	in.Injections[second].Doubts = in.Injections[second].Doubts[:1]
 	in.Injections[second].Doubts[0].Taken = "the tail was over"
 	taken := chosen(t, in, nil)
 	if *row(taken).Values["b"].Mean != *row(plain).Values["b"].Mean || slices.ContainsFunc(taken.Notices, func(n checks.Notice) bool { return n.Kind == checks.Doubted }) {

@@ -276,7 +276,7 @@ func (p *process) tellMean(row SampleRow, id string, v SampleValue) {
 	}
 	for i, in := range p.injections {
 		r := p.result.Injections[i].Readings[id]
-		if slices.Contains(row.InjectionIDs, in.ID) && r.Amount != nil {
+		if slices.Contains(row.InjectionIDs, in.ID) && r.inMeans() {
 			if len(top) > 0 {
 				top = append(top, plain(" + "))
 			}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"time"
 
 	"yugen/bench"
 	"yugen/instrument"
@@ -141,11 +142,12 @@ type gc struct {
 	fellMin  float64
 	noticed  bool
 	account  []instrument.Happening
+	clock    func() time.Time
 	blown    bool
 }
 
-func newGC(rng *rand.Rand) *gc {
-	g := &gc{gas: newGas(rng, bench.OilOven, 16, 1.9, 250), fuel: fuelUsual, fuelOpen: true}
+func newGC(rng *rand.Rand, clock func() time.Time) *gc {
+	g := &gc{clock: clock, gas: newGas(rng, bench.OilOven, 16, 1.9, 250), fuel: fuelUsual, fuelOpen: true}
 	g.detector = thermal{now: ambient, asked: flameDetector, rateKPerS: 0.36, coolS: 2000, inertiaK: 4}
 	return g
 }
@@ -296,7 +298,8 @@ func (g *gc) failing(inRun float64) *instrument.Trouble {
 	}
 	if inRun >= 0 && g.fellMin > 0 && !g.noticed && g.fuel < fuelNotice {
 		g.noticed = true
-		g.account = happened(fmt.Sprintf("hydrogen begins to fall from %.1f bar, at %.2f min", fuelUsual, g.fellMin), "below 1.8 bar: a notice")
+		began := g.clock().Add(-seconds((inRun - g.fellMin) * 60))
+		g.account = []instrument.Happening{{At: began, By: "bench", Says: fmt.Sprintf("hydrogen begins to fall from %.1f bar, at %.2f min", fuelUsual, g.fellMin)}, {At: g.clock(), By: "bench", Says: "below 1.8 bar: a notice"}}
 	}
 	if inRun >= 0 && !g.lit && !g.out {
 		g.out = true

@@ -130,7 +130,7 @@ func New(kind instrument.Kind, name string, speed float64, seed uint64, now time
 	case instrument.LC:
 		i.dev, i.tray = newLC(i.rng), bench.TeaTray()
 	case instrument.GC:
-		i.dev, i.tray = newGC(i.rng), bench.OilTray()
+		i.dev, i.tray = newGC(i.rng, func() time.Time { return i.now }), bench.OilTray()
 	case instrument.GCMS:
 		i.dev, i.tray = newGCMS(i.rng), bench.AromaTray()
 	default:

@@ -35,7 +35,7 @@ func reach(id, name string, is bool, share float64, leftS *float64, says string)
 // warm is a temperature that is reached.
 func warm(id, name string, h thermal, reachK float64) instrument.Condition {
 	is := h.on && math.Abs(h.now-h.asked) <= reachK
-	says := fmt.Sprintf("%.1f of %g °C", h.now, h.asked)
+	says := fmt.Sprintf("%.1f of %g °C", h.now, round(h.asked, 1))
 	if !h.on {
 		return instrument.Condition{ID: id, Name: name, Standing: instrument.After, Says: says}
 	}

@@ -78,11 +78,11 @@
   {:else}
     <BenchBand {posts} chosen={post?.id ?? ""} />
     <div class="stage">
-      <main class="main">
+      <main class="main" class:wide={writing}>
         {#if !post?.state}
           <p class="empty note">{post?.name} does not answer. If it has a list, it goes on by itself; the list is in it.</p>
         {:else if writing}
-          <NewList {post} />
+          {#key post.id}<NewList {post} />{/key}
         {:else}
           {#if free}<p class="free">
               <button class="btn" title="Writes a list for it" onclick={() => (bench.writing = true)}>New list</button>
@@ -123,6 +123,9 @@
   .main {
     padding: 10px 16px 8px;
     gap: 8px;
+  }
+  .main.wide {
+    grid-column: 1 / -1;
   }
   .empty {
     padding: 24px 16px;

@@ -30,8 +30,8 @@
       onclick={() => (bench.chosen = p.id)}
     >
       <span class="what">
-        <span class="head"><b>{p.name}</b> <span class:att={p.needs > 0 || silent(p)}>{words(p)}</span></span>
-        <span class="mut">{p.says}</span>
+        <span class="hd"><b>{p.name}</b> <span class:att={p.needs > 0 || silent(p)}>{words(p)}</span></span>
+        <span class="mut">{p.says}{p.speed && p.speed !== 1 ? `, time × ${p.speed}` : ""}</span>
         <span
           >{#if p.list}{p.list.batch}, {done(p)} of {p.state?.rows.length ?? p.list.rows.length}{:else}<span class="mut">no list</span
             >{/if}</span
@@ -81,7 +81,7 @@
     overflow: hidden;
     text-overflow: ellipsis;
   }
-  .head b {
+  .hd b {
     font: 500 17px/20px var(--f-read);
     margin-right: 6px;
   }

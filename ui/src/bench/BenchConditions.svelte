@@ -1,7 +1,6 @@
 <script lang="ts">
   // What was asked for, what it is now, and what may be changed meanwhile.
   import type { BenchPost } from "../api/client";
-  import { significant } from "../look/number";
   import { place } from "../state/place.svelte";
   import { bench } from "./bench.svelte";
 
@@ -16,7 +15,7 @@
 </script>
 
 <section aria-label="Conditions">
-  <div class="head">
+  <div class="hd">
     <h2>Conditions</h2>
     {#if post.list}<span class="note">as in {post.list.method}</span>{/if}
   </div>
@@ -35,7 +34,7 @@
                 onchange={(e) => change(s.id, e.currentTarget.value)}
               /> <span class="mut">{s.unit}</span>{:else}{s.says}{/if}</td
           >
-          <td class="num mut">{s.now === null ? "–" : significant(s.now, 3)}</td>
+          <td class="num mut">{s.now === null ? "–" : String(Number(s.now.toPrecision(4)))}</td>
           <td class="l mut">{may[s.change]}</td>
         </tr>{/each}
       <tr>
@@ -68,14 +67,14 @@
     min-width: 0;
     overflow-y: auto;
   }
-  .head {
+  .hd {
     display: flex;
     justify-content: space-between;
     align-items: baseline;
     min-height: 28px;
     gap: 8px;
   }
-  .head .note {
+  .hd .note {
     overflow: hidden;
     text-overflow: ellipsis;
     white-space: nowrap;

@@ -45,7 +45,7 @@
 </script>
 
 <section class="rows" aria-label="Run list">
-  <div class="head">
+  <div class="hd">
     <h2>Run list</h2>
     {#if open}<span class="acts">
         {#if stand.phase === "preparing"}
@@ -102,8 +102,8 @@
                   class="row"
                   title="Alt and arrows move it, Delete takes it out"
                   onfocus={() => (chosen = r.id)}
-                  onkeydown={(e) => key(e, r.id, k)}><Glyph role={kept?.role ?? ""} inline /> {r.name}</button
-                >{:else}<Glyph role={kept?.role ?? ""} inline /> {r.name}{/if}</td
+                  onkeydown={(e) => key(e, r.id, k)}><Glyph role={kept?.role ?? ""} /> {r.name}</button
+                >{:else}<Glyph role={kept?.role ?? ""} /> {r.name}{/if}</td
             >
             <td class="l">{r.vial}</td>
             <td class="l">{clock(r.begun ?? r.expected)}</td>
@@ -115,7 +115,7 @@
                   title={kept.remark || "Opens it in its batch"}
                   onclick={() => place.go({ batch: post.list!.batch_id, station: "peaks", query: { i: kept.injection_id } })}
                   >{said(r.id, r.state)}</button
-                >{#if kept.remark && !kept.doubtful}<span class="cau"> {kept.remark}</span>{/if}
+                >{#if kept.remark && !kept.doubtful}<span class="cau">&nbsp;{kept.remark}</span>{/if}
               {:else if kept?.remark}<span class="att">{kept.remark}</span>{:else}<span class="mut">{words[r.state]}</span>{/if}
             </td>
           </tr>
@@ -153,7 +153,7 @@
     min-height: 0;
     min-width: 0;
   }
-  .head {
+  .hd {
     display: flex;
     justify-content: space-between;
     align-items: baseline;

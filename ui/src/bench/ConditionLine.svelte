@@ -33,7 +33,7 @@
     {:else}{c.says}{#if c.left_s !== null && c.standing === "coming"}, {lasting(c.left_s)}{/if}{/if}
   </span>
   {#if c.help && c.standing === "person"}<span class="help note"
-      >{c.help}{#if c.world && post.stand_in}
+      >{c.help}{#if c.world && post.stand_in}&nbsp;
         <button
           class="lnk"
           title="There is no room around a stand-in: it is done here"
@@ -52,6 +52,7 @@
     font-size: 13px;
   }
   .says {
+    white-space: nowrap;
     text-align: right;
     font-size: 12.5px;
     padding-left: 8px;

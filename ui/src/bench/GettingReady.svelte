@@ -99,8 +99,8 @@
     overflow: hidden;
     text-overflow: ellipsis;
   }
-  .note {
-    font-family: var(--f-ui);
+  h1 .note {
+    font: 400 12px/1.4 var(--f-ui);
   }
   .ink {
     color: var(--ink);

@@ -54,18 +54,16 @@
 <div class="graph" style:height bind:clientWidth={width} bind:clientHeight={tall}>
   <svg {width} height={tall} role="img" aria-label={label}>
     <text class="unit" x="0" y="10">{unit}</text>
-    {#each ticks as v (v)}<text class="tick" x={left - 8} y={y(v) + 3.5} text-anchor="end"
-        >{v.toLocaleString("en-GB").replace("-", "−")}</text
+    {#each ticks as v (v)}<text class="mk" x={left - 8} y={y(v) + 3.5} text-anchor="end">{v.toLocaleString("en-GB").replace("-", "−")}</text
       ><path class="tk" d="M{left - 5} {y(v)}H{left}" />{/each}
     {#if axis}<path class="axis" d="M{left} {tall - foot}H{width - 12}" />
       {#each marks(from, to) as m (m)}<path class="tk" d="M{x(m)} {tall - foot}v4" /><text
-          class="tick"
+          class="mk"
           x={x(m)}
           y={tall - 4}
           text-anchor="middle">{m}</text
         >{/each}
-      <text class="tick" x={width - 12} y={tall - 4} text-anchor="end" class:hid={x(marks(from, to).at(-1) ?? 0) > width - 40}>min</text
-      >{/if}
+      <text class="mk" x={width - 12} y={tall - 4} text-anchor="end" class:hid={x(marks(from, to).at(-1) ?? 0) > width - 40}>min</text>{/if}
     {#each lines as l, i (i)}<path class="line {l.class}" d={path(l)} />{/each}
     {#if now !== undefined}<path class="now {nowClass}" d="M{x(now)} 4V{tall - foot}" />{/if}
     {@render over?.(x, y, tall - foot)}
@@ -83,7 +81,7 @@
     position: absolute;
     inset: 0;
   }
-  .tick,
+  .mk,
   .unit {
     font-size: 11px;
     fill: var(--ink-3);

@@ -81,7 +81,7 @@
 </script>
 
 <form class="new" onsubmit={give} aria-label="A new list for {post.name}">
-  <div class="head">
+  <div class="hd">
     <h1>A list for {post.name} <span class="note">its runs are taken in and processed as they end</span></h1>
     {#if examples[post.kind] && post.stand_in}<button
         type="button"
@@ -191,11 +191,9 @@
     flex-direction: column;
     gap: 10px;
     min-height: 0;
-    padding: 12px 16px;
     overflow-y: auto;
-    grid-row: 1 / -1;
   }
-  .head {
+  .hd {
     display: flex;
     justify-content: space-between;
     align-items: baseline;
@@ -204,7 +202,7 @@
     font: 500 21px/1.35 var(--f-read);
   }
   h1 .note {
-    font-family: var(--f-ui);
+    font: 400 12px/1.4 var(--f-ui);
   }
   .into {
     display: flex;

@@ -29,7 +29,9 @@
   const at = (min: number) => clock(new Date(begun + min * 60_000).toISOString());
   /** Names that would lie on one another stay away: the higher one is kept. */
   const names = $derived.by(() => {
-    const list = (live?.compounds ?? []).filter((c) => c.passed || (!trouble && running));
+    const list = (live?.compounds ?? [])
+      .map((c) => (trouble && c.at_min > trouble.at_min ? { ...c, passed: false } : c))
+      .filter((c) => c.passed || trouble || running);
     const kept: typeof list = [];
     for (const c of [...list].sort((a, b) => Number(b.passed) - Number(a.passed) || b.height - a.height))
       if (kept.every((k) => Math.abs(k.at_min - c.at_min) > to * 0.055)) kept.push(c);
@@ -65,6 +67,14 @@
           : `injection ${live.number} of ${stand.rows.length} on ${post.name} · ${(stand.at_min ?? live.last_min).toFixed(1)} of ${to.toFixed(1)} min`}</span
       >
     </h1>
+    {#if trouble}<span
+        >{#if stand.rows.find((r) => r.id === trouble.row_id)?.state !== "cut"}<b>Nothing is lost.</b>{/if}
+        <span class="mut"
+          >{trouble.recorded_min >= to - 0.01
+            ? "recorded to its end, so the file is whole"
+            : `recorded to ${trouble.recorded_min.toFixed(2)} min`}</span
+        ></span
+      >{/if}
     {#if !trouble && running}<span><b>{left(Math.max(0, to - (stand.at_min ?? 0)))}</b> <span class="mut">left of this one</span></span
       >{/if}
   </div>
@@ -89,7 +99,7 @@
           >{clock(trouble.at, true)}: {trouble.says.toLowerCase()}; not integrated from here</text
         >
       {:else if post.kind === "gcms" && signal.mins[0]}<rect
-          class="gone"
+          class="delay"
           x={x(0)}
           y="4"
           width={x(signal.mins[0]) - x(0)}
@@ -100,7 +110,9 @@
         <text class="name" class:soft={!c.passed} class:is={c.internal} x={x(c.at_min)} y={up} text-anchor="middle"
           >{c.internal ? "int. std" : c.name}</text
         >
-        <text class="soft" x={x(c.at_min)} y={up + 12} text-anchor="middle">{c.passed ? c.at_min.toFixed(2) : `at ${at(c.at_min)}`}</text>
+        <text class="soft" x={x(c.at_min)} y={up + 12} text-anchor="middle"
+          >{c.passed ? c.at_min.toFixed(2) : trouble ? "" : `at ${at(c.at_min)}`}</text
+        >
       {/each}
       {#if live.behind}<text class="soft" x={x(to)} y={foot - 6} text-anchor="end">behind: {live.behind.name}</text>{/if}
       {#if !trouble && running}<text
@@ -173,8 +185,8 @@
     overflow: hidden;
     text-overflow: ellipsis;
   }
-  .note {
-    font-family: var(--f-ui);
+  h1 .note {
+    font: 400 12px/1.4 var(--f-ui);
   }
   .name {
     font-size: 12px;
@@ -198,6 +210,10 @@
     font-size: 12px;
     font-weight: 600;
     fill: var(--kaki-text);
+  }
+  .delay {
+    fill: var(--w-mist-b);
+    stroke: none;
   }
   .gone {
     fill: var(--w-kaki-b);

@@ -20,7 +20,7 @@
 
 <div class="told">
   <section aria-label="What happened">
-    <div class="head">
+    <div class="hd">
       <h2>What happened</h2>
       <span class="note">now {clock(stand.at)}</span>
     </div>
@@ -32,7 +32,7 @@
     <p class="note">All of it is in the record.</p>
   </section>
   <section aria-label="Which injections are doubtful">
-    <div class="head">
+    <div class="hd">
       <h2>Which injections are doubtful</h2>
       <span class="note">{sound} sound, {row?.doubtful ? 1 : 0} doubtful, {waiting} not begun</span>
     </div>
@@ -74,7 +74,7 @@
     min-height: 0;
     overflow-y: auto;
   }
-  .head {
+  .hd {
     display: flex;
     justify-content: space-between;
     align-items: baseline;

@@ -12,7 +12,7 @@
   let { batch, result }: { batch: Batch | undefined; result: Result | undefined } = $props();
   let open = $state(false);
   let sheet = $state<HTMLElement>();
-  const where = $derived(place.page ? "" : place.batch === "" ? "shelf" : place.station);
+  const where = $derived(place.page === "bench" ? "bench" : place.page ? "" : place.batch === "" ? "shelf" : place.station);
   const section = $derived(helpOf(where));
   const studies = createQuery(() => ({ ...ask.studies(), enabled: open && where === "shelf" }));
   const review = createQuery(() => ask.review(batch?.id ?? "", open && where === "review" ? (batch?.revision ?? 0) : 0));

@@ -18,7 +18,6 @@
     class:on={place.page === "bench"}
     href="/bench"
     title={what}
-    aria-label={what}
     aria-current={place.page === "bench" ? "page" : undefined}
     onclick={(e) => {
       if (e.ctrlKey || e.metaKey) return;

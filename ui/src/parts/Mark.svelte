@@ -16,6 +16,7 @@
     check_drift: "drift",
     check: "drift",
     no_sample_amount: "weight",
+    doubtful: "look",
   };
   /** The shape of a flag or of a notice's kind. */
   export const markOf = (kind: string): MarkName => byKind[kind] ?? "look";
@@ -26,6 +27,7 @@
     not_found: "not found",
     check_drift: "check drift",
     no_sample_amount: "no weight",
+    doubtful: "doubtful",
   };
 </script>
 

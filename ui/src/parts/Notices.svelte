@@ -40,6 +40,7 @@
     replicates: "replicates apart",
     qualifier: "ratio off",
     condition: "conditions of the run",
+    doubted: "doubtful, from trouble on the bench",
   };
   /** What notices of a kind are about; those of a field bear its name. */
   const wordsOf = (l: Line) =>

@@ -1,0 +1,113 @@
+package e2e
+
+import (
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// openBench is open with three stand-ins for instruments, whose time runs fast.
+func openBench(t *testing.T, speed string) *desk {
+	t.Helper()
+	program, err := build()
+	if err != nil {
+		t.Fatal(err)
+	}
+	from, err := demo()
+	if err != nil {
+		t.Fatal(err)
+	}
+	data := filepath.Join(t.TempDir(), "data")
+	if err := copied(data, from); err != nil {
+		t.Fatal(err)
+	}
+	d := &desk{t: t}
+	c, address, path, err := start(t.Context(), program, "demo", data, "--bench", "--bench-speed", speed)
+	if err != nil {
+		t.Fatal(err)
+	}
+	d.program, d.address, d.batch = c, address, strings.TrimSuffix(path, "/batch")
+	t.Cleanup(func() { _ = c.Process.Kill(); _ = c.Wait() })
+	d.browse("M. Okada")
+	return d
+}
+
+const toBench = `[...document.querySelectorAll("h2, h1")].some(h => h.textContent.includes("A list for"))`
+
+// list gives the instrument of a number the example of its tray, into a new batch of the study that belongs to it.
+func (d *desk) list(number, batch, study string) {
+	d.t.Helper()
+	d.press(number)
+	d.until("a list can be written", toBench)
+	d.until("the study is known", `document.querySelector("[aria-label=Study]").value === `+quote(study)+` && document.querySelector("[aria-label=Method]").value !== ""`)
+	d.text("form button", "Fill in an example")
+	d.fill(`[aria-label="Name of the batch"]`, batch)
+	d.text("form button", "Give it")
+	d.until("it gets ready", `document.querySelector("main h1").textContent.startsWith("Getting ready")`)
+}
+
+// From the empty hand to the page: get ready, run seven, see the amounts by one point, the report, and all left clean. Nobody looks while it runs.
+func TestAListFromTheBenchToThePage(t *testing.T) {
+	d := openBench(t, "1500")
+	d.do(chromedp.Navigate(d.address + "/bench"))
+	d.until("the instruments answer", `document.querySelectorAll("[role=tab]").length === 3 && document.querySelectorAll("[role=tab]")[2].textContent.includes("at rest")`)
+	d.list("1", "Seven from the bench", "Green tea assay")
+	d.accessible("getting ready")
+	d.explained("getting ready")
+	d.press("y")
+	d.until("somebody has looked", `[...document.querySelectorAll(".cond")].some(c => c.textContent.includes("looked at"))`)
+	d.until("it runs", `/injection [1-7] of 7/.test(document.querySelector("main h1").textContent)`)
+	d.accessible("running")
+	d.do(chromedp.Navigate("about:blank")) // nobody looks
+	d.do(chromedp.Navigate(d.address + "/bench"))
+	d.until("the end is confirmed", `document.body.textContent.includes("pump stopped, lamp off")`)
+	d.until("all seven are processed", `[...document.querySelectorAll("td button")].filter(b => b.textContent.trim() === "processed").length === 7`)
+	d.text("td button", "processed")
+	d.until("its peaks are shown", `location.pathname.endsWith("/peaks") && document.querySelectorAll("tbody tr").length > 5`)
+	d.batch = read[string](d, `location.pathname.split("/")[1]`)
+	// One level alone: the curve is a single point.
+	d.do(chromedp.Evaluate[chromedp.Void](`(async () => {
+		const at = "/api/batches/`+d.batch+`", headers = {"If-Match": "*", "Content-Type": "application/json"};
+		const {batch} = await (await fetch(at)).json();
+		const m = batch.version.method;
+		m.curves.model = "one_point";
+		m.curves.weight = "none";
+		await fetch(at + "/method", {method: "PUT", headers, body: JSON.stringify({method: m, reason: "one level alone"})});
+	})()`, chromedp.EvalAwaitPromise))
+	d.station("results", "")
+	d.until("the amounts are there", `[...document.querySelectorAll("tr")].some(r => r.textContent.includes("Gyokuro") && /\d\d\.\d/.test(r.textContent))`)
+	d.station("report", "")
+	d.until("the page shows them", `document.querySelector("main svg")?.textContent.includes("Gyokuro")`)
+	d.quiet()
+}
+
+// When the flame goes out the bench says what happened and what is in doubt; once the cause is mended it goes on by Enter, and runs the doubtful one again.
+func TestTroubleOnTheBench(t *testing.T) {
+	d := openBench(t, "400")
+	d.do(chromedp.Navigate(d.address + "/bench"))
+	d.until("the instruments answer", `document.querySelectorAll("[role=tab]").length === 3 && document.querySelectorAll("[role=tab]")[1].textContent.includes("at rest")`)
+	d.list("2", "Oils from the bench", "Camellia seed oil")
+	d.press("y")
+	d.text(".cond button", "Done")
+	d.until("the second runs", `document.querySelector("main h1").textContent.startsWith("Hill garden") && /· [4-9]\./.test(document.querySelector("main h1").textContent)`)
+	d.text(".faults button", "hydrogen")
+	d.until("it says what happened", `document.querySelector("main h1").textContent.includes("flame went out") && [...document.querySelectorAll("h2")].some(h => h.textContent === "What happened")`)
+	d.until("it says what is in doubt", `[...document.querySelectorAll("[aria-label='Doubtful compounds'] td")].some(c => c.textContent === "not recorded")`)
+	d.accessible("trouble")
+	d.legible("trouble")
+	d.explained("trouble")
+	d.text(".cond button", "Done")
+	d.press("y")
+	d.until("it may go on", `![...document.querySelectorAll("button")].find(b => b.textContent.startsWith("Go on")).disabled`)
+	d.press(kb.Enter)
+	d.until("it goes on", `[...document.querySelectorAll("[aria-label^='Run list of'] tbody tr")].length === 8`)
+	d.until("the top bar says what a person must do", `document.querySelector("a[href='/bench']").title.startsWith("The bench")`)
+	d.text("td button", "doubtful")
+	d.until("its peaks are shown", `location.pathname.endsWith("/peaks")`)
+	d.batch = read[string](d, `location.pathname.split("/")[1]`)
+	d.station("results", "")
+	d.until("a notice says so", `document.body.textContent.includes("The flame went out")`)
+	d.quiet()
+}
