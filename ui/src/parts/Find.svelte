@@ -9,6 +9,7 @@
   import { light } from "../state/light.svelte";
   import { place, stationsOf, type Station } from "../state/place.svelte";
   import type { Page } from "../state/pages";
+  import { jobsPanel } from "./jobs.svelte";
   import { finder } from "./finder.svelte";
 
   let { batch, result }: { batch: Batch | undefined; result: Result | undefined } = $props();
@@ -54,6 +55,7 @@
       hits.push({ kind: "place", name: "All studies", go: () => place.go({ batch: "", station: "batch", query: { i: "", c: "" } }) });
     }
     for (const [page, name] of houses) hits.push({ kind: "place", name, go: () => place.home(page) });
+    hits.push({ kind: "do", name: "Jobs: what is worked on, and what was lately", go: () => (jobsPanel.open = true) });
     hits.push(...actions);
     hits.push({ kind: "do", name: light.night ? "Paper" : "Night", go: () => light.toggle() });
     batch?.injections.forEach((inj, i) =>

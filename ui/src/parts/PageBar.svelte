@@ -4,6 +4,7 @@
   import { place } from "../state/place.svelte";
   import { session } from "../state/session.svelte";
   import BenchLink from "./BenchLink.svelte";
+  import Jobs from "./Jobs.svelte";
   import Logo from "./Logo.svelte";
 
   let { children }: { children?: Snippet } = $props();
@@ -14,7 +15,7 @@
     ><Logo /><span class="yu">Yugen</span></a
   >
   {@render children?.()}
-  <span class="way"><BenchLink /></span>
+  <span class="way"><BenchLink /><Jobs /></span>
   {#if session.signsIn}<span class="me"
       >{session.me?.name} <button class="lnk" title="Ends this session" onclick={() => session.signOut()}>Sign out</button></span
     >{/if}
@@ -38,6 +39,7 @@
     font: 500 20px/1 var(--f-read);
   }
   .way {
+    display: flex;
     margin-left: auto;
   }
   .me {

@@ -12,6 +12,7 @@
   import { finder } from "./finder.svelte";
   import { fit } from "./fit";
   import BenchLink from "./BenchLink.svelte";
+  import Jobs from "./Jobs.svelte";
   import Logo from "./Logo.svelte";
 
   let { batch, result, history }: { batch: Batch | undefined; result: Result | undefined; history: View["history"] | undefined } = $props();
@@ -133,6 +134,7 @@
     </button>
   </span>
   <BenchLink />
+  <Jobs />
   <button
     class="find"
     aria-label="Find or do Ctrl K"

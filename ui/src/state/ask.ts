@@ -21,6 +21,7 @@ export const queries = new QueryClient({
 });
 
 export const ask = {
+  jobs: () => ({ queryKey: ["jobs"], staleTime: 0, queryFn: () => answer(api.GET("/api/jobs")) }),
   /** The instruments, asked again and again while somebody looks. */
   bench: (everyMs = 0) => ({
     queryKey: ["bench"],

@@ -1,0 +1,6 @@
+class JobsPanel {
+  open = $state(false);
+}
+
+/** Whether what is worked on is looked at. */
+export const jobsPanel = new JobsPanel();
