@@ -146,6 +146,12 @@ func (l *Lab) look(ctx context.Context, p *post) {
 	defer t.Stop()
 	for {
 		if s, err := p.client.State(ctx); err == nil {
+			p.mu.Lock()
+			before, name := needs(p.state), p.about.Name
+			p.mu.Unlock()
+			if before == 0 && needs(&s) > 0 {
+				l.wanted(name, s)
+			}
 			p.set(s)
 		}
 		select {
@@ -154,6 +160,15 @@ func (l *Lab) look(ctx context.Context, p *post) {
 		case <-t.C:
 		}
 	}
+}
+
+// wanted tells somebody that an instrument wants them.
+func (l *Lab) wanted(name string, s instrument.State) {
+	if t := s.Trouble; t != nil {
+		l.message(fmt.Sprintf("%s: %s", name, t.Says), "At %s, in the list for %s. The list has stopped; nothing more is injected until somebody has looked.", t.At.Format("15:04:05"), s.For)
+		return
+	}
+	l.message(fmt.Sprintf("%s wants you", name), "It is %s, with the list for %s.", s.Says, s.For)
 }
 
 func (p *post) set(s instrument.State) {
@@ -231,6 +246,10 @@ func (l *Lab) happened(ctx context.Context, p *post, e instrument.Event) {
 		_, err := t.Record(store.Change{Who: who, BatchID: batchID, Action: store.BenchAction, Subject: name + ": " + e.Says})
 		return err
 	})
+	if e.Kind == instrument.ListEnds && list != nil {
+		taken := len(slices.DeleteFunc(slices.Clone(list.Rows), func(r running.Row) bool { return r.InjectionID == "" }))
+		l.message(name+": the list has ended", "%d of %d injections are in their batch.", taken, len(list.Rows))
+	}
 	if err != nil {
 		slog.Error("what happened at an instrument is not in the record", "instrument", p.id, "what", e.Says, "error", err)
 	}

@@ -37,6 +37,8 @@ type Lab struct {
 	// them before the lab is used.
 	Folder   string
 	Receiver string
+	// Messages is where somebody is told of what has ended or wants them; nil where nobody is. Set it before the lab is used.
+	Messages *Messages
 	// Jobs is the work that takes its time. Those who ask for the same share it.
 	Jobs   jobs.Queue
 	intake taking.Queue
@@ -66,7 +68,10 @@ type Lab struct {
 func New(s *store.Store) *Lab {
 	l := &Lab{store: s}
 	l.Jobs.Keeper, l.Jobs.NewID = s, store.NewID
-	l.Jobs.Changed = func(j jobs.Job) { l.watch.tell(Event{Job: &j}) }
+	l.Jobs.Changed = func(j jobs.Job) {
+		l.watch.tell(Event{Job: &j})
+		l.jobTold(j)
+	}
 	return l
 }
 

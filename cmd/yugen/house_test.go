@@ -18,6 +18,7 @@ var rooms = map[string][]string{
 	"yugen/store":      {"yugen/core/", "yugen/formats", "yugen/jobs", "yugen/people", "yugen/raw", "yugen/store"},
 	"yugen/report":     {"yugen/core/", "yugen/report"},
 	"yugen/lab":        {"yugen/core/", "yugen/formats", "yugen/bench", "yugen/instrument", "yugen/jobs", "yugen/people", "yugen/raw", "yugen/store", "yugen/report", "yugen/formula", "yugen/lab"},
+	"yugen/mailbox":    {},
 	"yugen/receiver":   {},
 	"yugen/formula":    {"yugen/core/", "yugen/formula"},
 	"yugen/server":     {"yugen/core/", "yugen/formats", "yugen/instrument", "yugen/jobs", "yugen/people", "yugen/report/layouts", "yugen/store", "yugen/lab", "yugen/server"},

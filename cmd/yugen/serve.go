@@ -6,6 +6,7 @@ import (
 	"crypto/tls"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net"
 	"net/http"
 	"net/url"
@@ -43,7 +44,11 @@ type place struct {
 	// instruments are addresses of instruments; bench starts stand-ins beside, whose time runs at a speed.
 	instruments []string
 	bench       bool
-	speed       float64
+	// mail is a server for messages, to an address and from one.
+	mail, mailTo, mailFrom string
+	// watch is a file of rules for watched folders.
+	watch string
+	speed float64
 }
 
 func (p *place) flags(c *cobra.Command) {
@@ -58,6 +63,10 @@ func (p *place) flags(c *cobra.Command) {
 	c.Flags().StringVar(&p.reports, "reports", "", "folder that reports are dropped into for others")
 	c.Flags().StringVar(&p.receiver, "receiver", "", "address of a laboratory's information system that takes reports up, as http://127.0.0.1:8790")
 	c.Flags().StringSliceVar(&p.instruments, "instrument", nil, "address of an instrument of the bench, as http://127.0.0.1:8791; may be said several times")
+	c.Flags().StringVar(&p.mail, "mail", "", "server that messages are sent by, as smtp://127.0.0.1:2525")
+	c.Flags().StringVar(&p.mailTo, "mail-to", "", "address that is told of what has ended, and of what wants somebody")
+	c.Flags().StringVar(&p.mailFrom, "mail-from", "yugen@localhost", "address that messages come from")
+	c.Flags().StringVar(&p.watch, "watch", "", "file of rules (JSON) for folders whose files are taken in as they appear")
 	c.Flags().BoolVar(&p.bench, "bench", false, "start three stand-ins for instruments beside, on the ports after this one")
 	c.Flags().Float64Var(&p.speed, "bench-speed", benchSpeed, "simulated seconds of the stand-ins in one")
 	c.Flags().StringVar(&p.paper.Name, "laboratory", "", "name of the laboratory, on its reports")
@@ -129,6 +138,11 @@ func (p place) serve(ctx context.Context, demo bool) error {
 	defer l.Close()
 	l.Laboratory, l.Backups = p.paper, cmp.Or(p.backups, filepath.Clean(p.data)+"-backups")
 	l.Folder, l.Receiver = p.reports, p.receiver
+	if p.mail != "" {
+		if err := p.sendBy(ctx, l, p.mail, p.mailTo); err != nil {
+			return err
+		}
+	}
 	in, err := p.entrance(ctx, l)
 	if err != nil {
 		return err
@@ -155,9 +169,25 @@ func (p place) serve(ctx context.Context, demo bool) error {
 			return err
 		}
 		p.instruments = append(p.instruments, started...)
+		if mails := number + mailboxAfter; p.mail == "" && free(mails) && free(mails+1) {
+			address, err := startBeside(ctx, "mailbox", "--port", strconv.Itoa(mails), "--folder", filepath.Join(p.data, "mailbox"))
+			if err != nil {
+				return fmt.Errorf("the mailbox does not start: %w", err)
+			}
+			if err := p.sendBy(ctx, l, address, cmp.Or(p.mailTo, "analyst@localhost")); err != nil {
+				return err
+			}
+		}
 	}
 	if err := l.Attach(ctx, p.instruments); err != nil {
 		return err
+	}
+	if p.watch != "" {
+		stop, err := p.watchFolders(ctx, l)
+		if err != nil {
+			return err
+		}
+		defer stop()
 	}
 	in.Analyst, in.Hosts = cmp.Or(p.analyst, whoRuns()), append(in.Hosts, p.hosts(port)...)
 	handler, err := server.New(l, in)
@@ -170,6 +200,38 @@ func (p place) serve(ctx context.Context, demo bool) error {
 	}
 	fmt.Printf("Yugen is ready: %s://%s%s\n", scheme, net.JoinHostPort(p.address, port), path)
 	return run(ctx, listener, handler)
+}
+
+// mailboxAfter is how far behind the application's port that of the stand-in for a mail server is.
+const mailboxAfter = 5
+
+// sendBy begins to send messages by a server.
+func (p place) sendBy(ctx context.Context, l *lab.Lab, server, to string) (err error) {
+	if l.Messages, err = lab.NewMessages(server, to, p.mailFrom); err == nil {
+		go l.Messages.Send(ctx)
+	}
+	return err
+}
+
+// watchFolders begins to take in what appears in folders, and gives what ends it.
+func (p place) watchFolders(ctx context.Context, l *lab.Lab) (stop func(), err error) {
+	data, err := os.ReadFile(p.watch)
+	if err != nil {
+		return nil, fmt.Errorf("the rules of watched folders: %w", err)
+	}
+	rules, err := lab.ReadWatchRules(data)
+	if err != nil {
+		return nil, err
+	}
+	ctx, cancel := context.WithCancel(ctx)
+	over := make(chan error, 1)
+	go func() { over <- l.WatchFolders(ctx, rules) }()
+	return func() {
+		cancel()
+		if err := <-over; err != nil {
+			slog.Error("folders are watched no longer", "error", err)
+		}
+	}, nil
 }
 
 // certificates are what TLS is spoken with; nil where it is not.
