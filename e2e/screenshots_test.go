@@ -43,9 +43,6 @@ func TestScreenshots(t *testing.T) {
 	d.bringIn()
 	d.wholeWay()
 	d.station("results", "?c=egcg")
-	d.option("amounts")
-	d.until("the amounts", `[...document.querySelectorAll(".way b")].filter(b => /\d/.test(b.innerText)).length === 4 && document.querySelectorAll("[aria-label='Read against'] tbody tr").length === 9`)
-	d.picture("amounts")
 	d.option("summary")
 	d.until("the summary", `document.querySelectorAll("[aria-label='Summary tables'] table").length === 3`)
 	d.do(chromedp.Evaluate[chromedp.Void](`(rows => { const k = rows.findIndex(r => r.innerText.includes("Checks ")); rows.slice(k).find(r => r.cells[0].innerText.trim() === "RSD, %").cells[5].click() })([...document.querySelectorAll("[aria-label='Summary tables'] table")][0].querySelectorAll("tbody tr").values().toArray())`))
@@ -82,6 +79,18 @@ func TestScreenshots(t *testing.T) {
 	d.do(chromedp.Navigate(d.address + "/"))
 	d.until("the shelf", `document.querySelectorAll(".rows .ridge path[d*=L]").length >= 9`)
 	d.picture("shelf")
+	openBench(t, "120").measured()
+}
+
+// measured is the bench while the second injection of a list is measured.
+func (d *desk) measured() {
+	d.t.Helper()
+	d.do(chromedp.Navigate(d.address + "/bench"))
+	d.until("the instruments answer", `document.querySelectorAll("[role=tab]").length === 3 && document.querySelectorAll("[role=tab]")[0].textContent.includes("at rest")`)
+	d.list("1", "Spring teas II", "Green tea assay")
+	d.press("y")
+	d.until("the second is measured", `document.querySelector("main h1").textContent.startsWith("Sencha") && / 1[1-3]\.\d of/.test(document.querySelector("main h1").textContent)`)
+	d.picture("bench")
 }
 
 // reviewed is the station Review with some changes by hand, one of them sent back.
