@@ -59,6 +59,8 @@ func written(key string) string {
 	}
 	for i, p := range parts {
 		switch {
+		case p == " ":
+			parts[i] = "Space"
 		case p == "mod":
 			parts[i] = "Ctrl"
 		case p == "shift" || p == "alt":

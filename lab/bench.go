@@ -186,9 +186,8 @@ func (l *Lab) hear(ctx context.Context, p *post, events []instrument.Event) erro
 		slog.Error("what an instrument tells cannot be kept; it waits", "instrument", p.id, "error", err)
 		return err
 	}
-	if err := p.client.Heard(ctx, events[len(events)-1].N); err != nil {
-		return err
-	}
+	// What is on disk is not told again, so it is dealt with even where the instrument has not heard that.
+	heard := p.client.Heard(ctx, events[len(events)-1].N)
 	for _, e := range events {
 		switch e.Kind {
 		case instrument.Injected:
@@ -206,7 +205,7 @@ func (l *Lab) hear(ctx context.Context, p *post, events []instrument.Event) erro
 			l.happened(ctx, p, e)
 		}
 	}
-	return nil
+	return heard
 }
 
 func (p *post) begins(e instrument.Event) {
@@ -369,7 +368,9 @@ func (l *Lab) finish(ctx context.Context, p *post, e instrument.Event) {
 		slog.Error("a run is not taken into its batch", "instrument", p.id, "row", row.Name, "error", err)
 	}
 	p.mu.Lock()
-	list.Rows[k] = row
+	if k = slices.IndexFunc(list.Rows, func(r running.Row) bool { return r.ID == row.ID }); k >= 0 { // others may have gone meanwhile
+		list.Rows[k] = row
+	}
 	if row.Trouble != nil && len(row.Doubts) > 0 {
 		p.trouble = &row
 	}
