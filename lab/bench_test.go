@@ -11,8 +11,10 @@ import (
 
 	"yugen/core/batch"
 	"yugen/core/checks"
+	"yugen/core/compounds"
 	"yugen/instrument"
 	"yugen/instrument/standin"
+	"yugen/lab/running"
 	"yugen/store"
 )
 
@@ -255,6 +257,22 @@ func TestAFlameThatGoesOutLeavesDoubt(t *testing.T) {
 	must[store.Batch](t)(l.Undo(ctx, batchID, b.Revision, "", "K. Adeyemi"))
 	if !doubtful() {
 		t.Error("undone, it is not in doubt again")
+	}
+}
+
+// A compound whose peak is cut by trouble is not called sound, though its apex came before.
+func TestAPeakThatIsCutIsNotSound(t *testing.T) {
+	m := batch.NewMethod()
+	for _, c := range []struct {
+		name string
+		at   float64
+	}{{"Early", 8}, {"Cut", 10.71}, {"Late", 12}} {
+		m.Compounds = append(m.Compounds, compounds.Compound{ID: c.name, Name: c.name, ExpectedMin: c.at, Window: compounds.Window{Kind: compounds.Absolute, Value: 0.1}})
+	}
+	row := running.Row{Trouble: &instrument.Trouble{}, Doubts: []batch.Doubt{{FromMin: 10.72, ToMin: 100, Says: "The flame went out"}}}
+	got := doubted(row, m)
+	if len(got) != 2 || !slices.Equal(got[0].Names, []string{"Early"}) || !slices.Equal(got[1].Names, []string{"Cut", "Late"}) || got[1].Says != "not recorded" {
+		t.Errorf("%+v", got)
 	}
 }
 

@@ -344,14 +344,19 @@ func laneOf(c formats.Channel, most int) Lane {
 	return out
 }
 
-// expected is where a compound stands in a run that is measured: its highest point in the window, once that is behind.
-func expected(c compounds.Compound, main formats.Channel, lastMin float64) ExpectedCompound {
-	out := ExpectedCompound{Name: c.Name, Internal: c.Role == compounds.InternalStandard, AtMin: c.ExpectedMin}
+// halfWindow is how far from its time a compound is looked for, min.
+func halfWindow(c compounds.Compound) float64 {
 	half := c.Window.Value
 	if c.Window.Kind != compounds.Absolute {
 		half = c.ExpectedMin * c.Window.Value / 100
 	}
-	half = math.Max(half, 0.02)
+	return math.Max(half, 0.02)
+}
+
+// expected is where a compound stands in a run that is measured: its highest point in the window, once that is behind.
+func expected(c compounds.Compound, main formats.Channel, lastMin float64) ExpectedCompound {
+	out := ExpectedCompound{Name: c.Name, Internal: c.Role == compounds.InternalStandard, AtMin: c.ExpectedMin}
+	half := halfWindow(c)
 	if lastMin < c.ExpectedMin+half+0.1 {
 		return out
 	}
@@ -400,7 +405,10 @@ func doubted(row running.Row, m batch.Method) []DoubtedCompounds {
 	var sound []string
 	lists := make([][]string, len(row.Doubts))
 	for _, c := range m.Compounds {
-		k := slices.IndexFunc(row.Doubts, func(d batch.Doubt) bool { return c.ExpectedMin > d.FromMin && c.ExpectedMin < d.ToMin })
+		half := halfWindow(c) // a peak that has not ended is not sound
+		k := slices.IndexFunc(row.Doubts, func(d batch.Doubt) bool {
+			return c.ExpectedMin+half > d.FromMin && c.ExpectedMin-half < d.ToMin
+		})
 		if k < 0 {
 			sound = append(sound, c.Name)
 			continue

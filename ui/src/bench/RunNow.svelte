@@ -43,7 +43,9 @@
   const span = (values: number[], and: number[] = []): [number, number] => {
     const lo = Math.min(...values, ...and);
     const hi = Math.max(...values, ...and);
-    return [lo - (hi - lo) * 0.1 - 1e-6, hi + (hi - lo) * 0.1 + 1e-6];
+    // What stands still is drawn still: its noise does not fill the lane.
+    const room = Math.max((hi - lo) * 0.1, (0.05 * Math.abs(hi) - (hi - lo)) / 2, 1e-6);
+    return [lo - room, hi + room];
   };
   /** The second lane on the scale of the first. */
   const scaled = $derived.by<Line[]>(() => {
