@@ -26,10 +26,11 @@ const (
 	Check   Kind = "check"
 	Resolve Kind = "resolve" // a whole batch
 	Effects Kind = "effects" // of what was changed by hand
+	Process Kind = "process" // once more, to see what would change
 )
 
 // Kinds lists them.
-var Kinds = []Kind{TakeIn, Result, Report, Set, Backup, Check, Resolve, Effects}
+var Kinds = []Kind{TakeIn, Result, Report, Set, Backup, Check, Resolve, Effects, Process}
 
 // State is where a job stands.
 type State string
@@ -38,13 +39,14 @@ type State string
 const (
 	Waiting State = "waiting"
 	Running State = "running"
+	Paused  State = "paused"
 	Done    State = "done"
 	Stopped State = "stopped"
 	Failed  State = "failed"
 )
 
 // States lists them.
-var States = []State{Waiting, Running, Done, Stopped, Failed}
+var States = []State{Waiting, Running, Paused, Done, Stopped, Failed}
 
 // Job is a piece of work as it is shown.
 type Job struct {
@@ -57,9 +59,17 @@ type Job struct {
 	Done    int    `json:"done"`
 	Total   int    `json:"total"` // 0 while nobody can say
 	// LeftS is how long it still takes, judged from how it went so far; null while that cannot be said.
-	LeftS   *float64  `json:"left_s"`
-	Message string    `json:"message,omitempty"` // of one that failed
+	LeftS   *float64 `json:"left_s"`
+	Message string   `json:"message,omitempty"` // of one that failed
+	// Outcome is what came of it, in a sentence; empty while it is under way, and where there is nothing to say.
+	Outcome string    `json:"outcome,omitempty"`
 	Since   time.Time `json:"since"`
+	// Ended is when it ended; null while it is under way.
+	Ended *time.Time `json:"ended"`
+	// Pausable tells that it can be held and let go on.
+	Pausable bool `json:"pausable"`
+	// First tells that it goes before others of its kind that wait.
+	First bool `json:"first"`
 }
 
 // Asked says what is to be done. Who asks for the same while it is under way shares the job.
@@ -69,6 +79,8 @@ type Asked struct {
 	BatchID string
 	Subject string
 	Who     string
+	// Patient work can be held, and is shown from its beginning.
+	Patient bool
 	// Args are what the work is taken up again with after the program was stopped in it; empty for work that is not.
 	Args string
 	// ID is that of a job which is taken up again, and is remembered already; empty for a new one.
@@ -79,6 +91,13 @@ type Asked struct {
 type Keeper interface {
 	KeepJob(j Job, args string) error
 	DropJob(id string) error
+	// EndJob keeps one that was shown and has ended.
+	EndJob(j Job) error
+}
+
+// Telling is what work gives that says in a sentence what came of it.
+type Telling interface {
+	Tell() string
 }
 
 // ErrStopped is what those get who waited for a job that somebody stopped.
@@ -90,8 +109,8 @@ var ErrUnknown = errors.New("no such job is under way")
 // Patience is how long work may take before it is shown as a job.
 const Patience = 500 * time.Millisecond
 
-// endedKept is how many jobs that have ended are still listed.
-const endedKept = 20
+// EndedKept is how many jobs that have ended are still listed.
+const EndedKept = 40
 
 // atOnce is how many jobs of a kind run at the same time; the others wait.
 const atOnce = 2
@@ -108,7 +127,7 @@ type Queue struct {
 	mu      sync.Mutex
 	under   map[string]*work // by key
 	ended   []Job
-	lanes   map[Kind]chan struct{}
+	lanes   map[Kind]*lane
 	closing bool
 	running sync.WaitGroup
 }
@@ -121,11 +140,15 @@ type work struct {
 	kept    bool
 	joined  []string // ids of remembered jobs that this one does as well
 	stopped bool
+	ctx     context.Context
 	cancel  context.CancelFunc
+	turn    chan struct{} // closed when it may run
+	lane    *lane
 	over    chan struct{}
 	value   any
 	err     error
 	began   time.Time
+	held    time.Time // since when it is paused
 	told    time.Time
 }
 
@@ -135,11 +158,25 @@ type Progress struct {
 	work  *work
 }
 
-// Set says how much of how much is done. A nil Progress takes it and tells nobody.
+// Set says how much of how much is done, and waits while the job is paused. A nil Progress takes it and tells nobody.
 func (p *Progress) Set(done, total int) {
 	if p == nil {
 		return
 	}
+	p.set(done, total)
+	p.queue.mu.Lock()
+	turn := p.work.turn
+	p.queue.mu.Unlock()
+	select {
+	case <-turn:
+	case <-p.work.ctx.Done():
+	}
+}
+
+// JobID is the id of the job that progresses.
+func (p *Progress) JobID() string { return p.work.job.ID }
+
+func (p *Progress) set(done, total int) {
 	p.queue.mu.Lock()
 	defer p.queue.mu.Unlock()
 	w := p.work
@@ -159,6 +196,14 @@ func (p *Progress) Set(done, total int) {
 // Start sees to it that the work is done, now or after others of its kind. What it gives is closed when the job is over.
 func (q *Queue) Start(ctx context.Context, a Asked, do func(context.Context, *Progress) (any, error)) <-chan struct{} {
 	return q.start(ctx, a, do).over
+}
+
+// Begin is Start, and gives the job as it stands, which may be one that was under way already.
+func (q *Queue) Begin(ctx context.Context, a Asked, do func(context.Context, *Progress) (any, error)) Job {
+	w := q.start(ctx, a, do)
+	q.mu.Lock()
+	defer q.mu.Unlock()
+	return w.job
 }
 
 // Do is Start, and waits for what comes of it, or for the end of ctx; the job itself goes on.
@@ -183,8 +228,8 @@ func (q *Queue) start(ctx context.Context, a Asked, do func(context.Context, *Pr
 	}
 	// Not the context of the one who asked first, whose end would fail the others.
 	own, cancel := context.WithCancel(context.WithoutCancel(ctx))
-	w := &work{asked: a, kept: a.ID != "", cancel: cancel, over: make(chan struct{}),
-		job: Job{ID: cmp.Or(a.ID, q.NewID()), Kind: a.Kind, BatchID: a.BatchID, Subject: a.Subject, Who: a.Who, State: Waiting, Since: time.Now().UTC()}}
+	w := &work{asked: a, kept: a.ID != "", ctx: own, cancel: cancel, over: make(chan struct{}), turn: make(chan struct{}),
+		job: Job{ID: cmp.Or(a.ID, q.NewID()), Kind: a.Kind, BatchID: a.BatchID, Subject: a.Subject, Who: a.Who, State: Waiting, Since: time.Now().UTC(), Pausable: a.Patient}}
 	if q.closing {
 		cancel()
 		w.err = ErrStopped
@@ -192,30 +237,34 @@ func (q *Queue) start(ctx context.Context, a Asked, do func(context.Context, *Pr
 		return w
 	}
 	if q.under == nil {
-		q.under, q.lanes = map[string]*work{}, map[Kind]chan struct{}{}
+		q.under, q.lanes = map[string]*work{}, map[Kind]*lane{}
 	}
 	if q.lanes[a.Kind] == nil {
-		q.lanes[a.Kind] = make(chan struct{}, atOnce)
+		q.lanes[a.Kind] = &lane{}
 	}
 	q.under[a.Key] = w
-	lane := q.lanes[a.Kind]
-	q.running.Go(func() { q.run(own, w, lane, do) })
+	w.lane = q.lanes[a.Kind]
+	w.lane.join(w)
+	q.running.Go(func() { q.run(w, do) })
 	return w
 }
 
-func (q *Queue) run(ctx context.Context, w *work, lane chan struct{}, do func(context.Context, *Progress) (any, error)) {
+func (q *Queue) run(w *work, do func(context.Context, *Progress) (any, error)) {
 	defer w.cancel()
-	patience := time.AfterFunc(Patience, func() { q.show(w) })
-	defer patience.Stop()
+	patience := Patience
+	if w.asked.Patient {
+		patience = 0
+	}
+	shown := time.AfterFunc(patience, func() { q.show(w) })
+	defer shown.Stop()
+	q.mu.Lock()
+	turn := w.turn
+	q.mu.Unlock()
 	select {
-	case lane <- struct{}{}:
-		q.mu.Lock()
-		w.job.State, w.began = Running, time.Now()
-		q.mu.Unlock()
-		w.value, w.err = safely(ctx, &Progress{q, w}, do)
-		<-lane
-	case <-ctx.Done():
-		w.err = ctx.Err()
+	case <-turn:
+		w.value, w.err = safely(w.ctx, &Progress{q, w}, do)
+	case <-w.ctx.Done():
+		w.err = w.ctx.Err()
 	}
 	q.end(w)
 }
@@ -267,6 +316,9 @@ func (q *Queue) show(w *work) {
 
 func (q *Queue) end(w *work) {
 	q.mu.Lock()
+	w.lane.leave(w)
+	now := time.Now().UTC()
+	w.job.Ended = &now
 	switch {
 	case w.stopped || q.closing && errors.Is(w.err, context.Canceled):
 		w.job.State = Stopped
@@ -277,12 +329,17 @@ func (q *Queue) end(w *work) {
 		w.job.State, w.job.Message = Failed, w.err.Error()
 	default:
 		w.job.State = Done
+		if t, tells := w.value.(Telling); tells {
+			w.job.Outcome = t.Tell()
+		}
 	}
 	w.job.LeftS = nil
 	delete(q.under, w.asked.Key)
-	if w.shown {
+	goesOn := q.closing && w.job.State == Stopped // it is taken up again
+	shown := w.shown || w.asked.Patient
+	if shown {
 		q.ended = append(q.ended, w.job)
-		if len(q.ended) > endedKept {
+		if len(q.ended) > EndedKept {
 			q.ended = slices.Delete(q.ended, 0, 1)
 		}
 		q.tell(w.job)
@@ -291,11 +348,17 @@ func (q *Queue) end(w *work) {
 	if w.kept {
 		forget = append(forget, w.job.ID)
 	}
-	if q.closing && w.job.State == Stopped { // to be taken up again
+	if goesOn {
 		forget = nil
 	}
+	job := w.job
 	close(w.over)
 	q.mu.Unlock()
+	if shown && !goesOn && q.Keeper != nil {
+		if err := q.Keeper.EndJob(job); err != nil {
+			slog.Error("a job that has ended is not kept", "job", job.Subject, "error", err)
+		}
+	}
 	for _, id := range forget {
 		q.drop(id)
 	}
@@ -342,6 +405,14 @@ func (q *Queue) Stop(id string) error {
 		}
 	}
 	return ErrUnknown
+}
+
+// Recall lists jobs that ended before the program was started, the oldest first.
+func (q *Queue) Recall(ended []Job) {
+	q.mu.Lock()
+	defer q.mu.Unlock()
+	q.ended = append(slices.Clone(ended), q.ended...)
+	q.ended = q.ended[max(0, len(q.ended)-EndedKept):]
 }
 
 // Closing tells whether the queue takes nothing more, because the program is being stopped.

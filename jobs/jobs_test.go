@@ -13,9 +13,10 @@ import (
 
 // shelf remembers jobs as a store does.
 type shelf struct {
-	mu   sync.Mutex
-	held map[string]string
-	ever int
+	mu    sync.Mutex
+	held  map[string]string
+	ended []Job
+	ever  int
 }
 
 func (s *shelf) KeepJob(j Job, args string) error {
@@ -29,6 +30,20 @@ func (s *shelf) DropJob(id string) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	delete(s.held, id)
+	return nil
+}
+
+// many is how many are remembered.
+func (s *shelf) many() int {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return len(s.held)
+}
+
+func (s *shelf) EndJob(j Job) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.ended = append(s.ended, j)
 	return nil
 }
 
@@ -59,12 +74,12 @@ func TestOnlyWhatTakesItsTimeIsShownAndRemembered(t *testing.T) {
 		if len(list) != 1 || list[0].State != Running || list[0].Done != 4 || list[0].Total != 10 || list[0].LeftS == nil || *list[0].LeftS < 5.9 || *list[0].LeftS > 6.1 {
 			t.Fatalf("%+v", list)
 		}
-		if len(s.held) != 1 {
+		if s.many() != 1 {
 			t.Errorf("remembered %v", s.held)
 		}
 		<-over
 		synctest.Wait()
-		if list := q.List(); len(list) != 1 || list[0].State != Done || list[0].LeftS != nil || len(s.held) != 0 {
+		if list := q.List(); len(list) != 1 || list[0].State != Done || list[0].LeftS != nil || s.many() != 0 {
 			t.Errorf("%+v, remembered %v", list, s.held)
 		}
 	})
@@ -143,7 +158,7 @@ func TestJobsWaitForEachOtherAndAreStopped(t *testing.T) {
 				t.Errorf("stopped twice: %v", err)
 			}
 		}
-		if len(s.held) != 0 {
+		if s.many() != 0 {
 			t.Errorf("remembered %v", s.held)
 		}
 	})
@@ -170,7 +185,7 @@ func TestAClosedQueueRemembersWhatWasUnderWay(t *testing.T) {
 			t.Error(err)
 		}
 		synctest.Wait()
-		if len(s.held) != 0 {
+		if s.many() != 0 {
 			t.Errorf("remembered %v", s.held)
 		}
 	})
@@ -191,7 +206,7 @@ func TestARememberedJobThatIsUnderWayAnyhowIsForgottenToo(t *testing.T) {
 		}
 		<-over
 		synctest.Wait()
-		if len(s.held) != 0 {
+		if s.many() != 0 {
 			t.Errorf("remembered %v", s.held)
 		}
 	})

@@ -180,14 +180,30 @@ func effects(before, after batch.Result) []Effect {
 		if i >= len(after.Samples) {
 			break
 		}
-		for _, c := range after.Curves {
-			a, b := mean(row.Values[c.CompoundID]), mean(after.Samples[i].Values[c.CompoundID])
-			e := Effect{Name: row.Name, CompoundID: c.CompoundID, Before: a, After: b}
-			if a != nil && b != nil && *a != 0 {
-				percent := 100 * (*b - *a) / math.Abs(*a)
-				e.Percent = &percent
-			}
-			list = append(list, e)
+		list = append(list, effectsOn(row, after.Samples[i], compoundsOf(after, before))...)
+	}
+	return list
+}
+
+// compoundsOf are the compounds with a curve in one of two results.
+func compoundsOf(one, other batch.Result) (ids []string) {
+	for _, c := range slices.Concat(one.Curves, other.Curves) {
+		if !slices.Contains(ids, c.CompoundID) {
+			ids = append(ids, c.CompoundID)
+		}
+	}
+	return ids
+}
+
+// effectsOn compares the means of one sample.
+func effectsOn(before, after batch.SampleRow, compoundIDs []string) []Effect {
+	list := make([]Effect, len(compoundIDs))
+	for k, id := range compoundIDs {
+		a, b := mean(before.Values[id]), mean(after.Values[id])
+		list[k] = Effect{Name: before.Name, CompoundID: id, Before: a, After: b}
+		if a != nil && b != nil && *a != 0 {
+			percent := 100 * (*b - *a) / math.Abs(*a)
+			list[k].Percent = &percent
 		}
 	}
 	return list

@@ -204,11 +204,16 @@ func newVersion(t *store.Tx, b store.Batch, m batch.Method, reason, who string) 
 		return change.Change{}, err
 	}
 	v, err := t.SaveVersion(b.Version.MethodID, who, reason, m)
+	return toVersion(b, v, reason), err
+}
+
+// toVersion is the change of a batch to a version of its method that is saved.
+func toVersion(b store.Batch, v store.Version, reason string) change.Change {
 	c := change.Change{Action: "method", Subject: fmt.Sprintf("%s, version %d", v.Name, v.Number), Why: reason, Before: change.State{Version: b.Version.ID}, After: change.State{Version: v.ID, VersionHash: v.Hash}}
 	if !b.OwnChoices && (len(b.Choices.LeftOut) > 0 || len(b.Choices.Levels) > 0) { // what the early version said of injections stays with the batch
 		c.Before.ByVersion, c.After.Choices = true, &b.Choices
 	}
-	return c, err
+	return c
 }
 
 // valid refuses a method that cannot be, and tells which part of it.

@@ -28,7 +28,8 @@ func (l *Lab) backup(ctx context.Context, who, jobID string) (Backup, error) {
 	}
 	asked := jobs.Asked{ID: jobID, Kind: jobs.Backup, Key: "backup", Subject: "everything", Who: who, Args: "{}"}
 	dir, err := l.Jobs.Do(ctx, asked, func(ctx context.Context, p *jobs.Progress) (any, error) {
-		return l.store.Backup(ctx, l.Backups, p.Set)
+		folder, err := l.store.Backup(ctx, l.Backups, p.Set)
+		return backedUp(folder), err
 	})
 	switch {
 	case errors.Is(err, jobs.ErrStopped), ctx.Err() != nil:
@@ -37,11 +38,17 @@ func (l *Lab) backup(ctx context.Context, who, jobID string) (Backup, error) {
 		return Backup{}, refuse("%s", err)
 	}
 	err = l.store.Write(ctx, func(t *store.Tx) error {
-		_, err := t.Record(store.Change{Who: who, Action: store.BackupAction, Subject: "everything, to " + dir.(string)})
+		_, err := t.Record(store.Change{Who: who, Action: store.BackupAction, Subject: "everything, to " + string(dir.(backedUp))})
 		return err
 	})
-	return Backup{dir.(string)}, err
+	return Backup{string(dir.(backedUp))}, err
 }
+
+// backedUp is the folder that a backup stands in.
+type backedUp string
+
+// Tell says where it is.
+func (b backedUp) Tell() string { return "opened again and checked, in " + string(b) }
 
 // Check is Verify as a job.
 func (l *Lab) Check(ctx context.Context, who string) (record.Verification, error) {
@@ -78,7 +85,11 @@ func (l *Lab) Resume(ctx context.Context) error {
 	}
 	var kept []store.KeptJob
 	if err := l.store.Read(ctx, func(t *store.Tx) error {
-		kept, err = t.Jobs()
+		if kept, err = t.Jobs(); err != nil {
+			return err
+		}
+		ended, err := t.EndedJobs(jobs.EndedKept)
+		l.Jobs.Recall(ended)
 		return err
 	}); err != nil {
 		return err
@@ -118,6 +129,8 @@ func (l *Lab) again(ctx context.Context, j store.KeptJob) {
 			return err
 		case jobs.Resolve:
 			return l.resolvedAgain(ctx, j)
+		case jobs.Process:
+			return l.processAgainResumed(ctx, j)
 		case jobs.Check:
 			_, err := l.check(ctx, j.Who, j.ID)
 			return err

@@ -131,14 +131,18 @@ func (m *Messages) send(one message) error {
 }
 
 // longKinds are the kinds of work of whose end somebody is told; of others only when they fail.
-var longKinds = []jobs.Kind{jobs.Set, jobs.Resolve, jobs.Backup, jobs.Check}
+var longKinds = []jobs.Kind{jobs.Set, jobs.Resolve, jobs.Backup, jobs.Check, jobs.Process}
+
+// seenAnyhow is how long one who processes a batch once more still looks at the screen.
+const seenAnyhow = 20 * time.Second
 
 // jobTold tells somebody that work has ended.
 func (l *Lab) jobTold(j jobs.Job) {
 	switch {
 	case j.State == jobs.Failed:
 		l.message(fmt.Sprintf("Failed: %s, %s", j.Kind, j.Subject), "%s\nAsked for by %s.", j.Message, j.Who)
+	case j.Kind == jobs.Process && j.Ended != nil && j.Ended.Sub(j.Since) < seenAnyhow:
 	case j.State == jobs.Done && slices.Contains(longKinds, j.Kind):
-		l.message(fmt.Sprintf("Done: %s, %s", j.Kind, j.Subject), "Asked for by %s, begun %s.", j.Who, j.Since.Format("15:04"))
+		l.message(fmt.Sprintf("Done: %s, %s", j.Kind, j.Subject), "%s\nAsked for by %s, begun %s.", j.Outcome, j.Who, j.Since.Format("15:04"))
 	}
 }

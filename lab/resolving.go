@@ -354,38 +354,49 @@ func (l *Lab) ResolveBatch(ctx context.Context, batchID, who string) error {
 	if w.samples == 0 {
 		return refuse("there is no sample with spectra in %s; give injections the role sample at the Batch station", b.Name)
 	}
-	l.Jobs.Start(ctx, resolveJob(b, who, ""), func(ctx context.Context, p *jobs.Progress) (any, error) { return nil, l.resolveAll(ctx, batchID, p) })
+	l.Jobs.Start(ctx, resolveJob(b, who, ""), func(ctx context.Context, p *jobs.Progress) (any, error) { return l.resolveAll(ctx, batchID, p) })
 	return nil
 }
 
 func resolveJob(b store.Batch, who, id string) jobs.Asked {
-	return jobs.Asked{ID: id, Kind: jobs.Resolve, Key: "resolve " + b.ID, BatchID: b.ID, Subject: b.Name, Who: who, Args: "{}"}
+	return jobs.Asked{ID: id, Kind: jobs.Resolve, Key: "resolve " + b.ID, BatchID: b.ID, Subject: b.Name, Who: who, Args: "{}", Patient: true}
 }
 
-func (l *Lab) resolveAll(ctx context.Context, batchID string, progress *jobs.Progress) error {
+// stretchesResolved is how many stretches of a batch are resolved.
+type stretchesResolved int
+
+// Tell says it.
+func (n stretchesResolved) Tell() string {
+	if n == 1 {
+		return "1 stretch resolved"
+	}
+	return fmt.Sprintf("%d stretches resolved", int(n))
+}
+
+func (l *Lab) resolveAll(ctx context.Context, batchID string, progress *jobs.Progress) (any, error) {
 	b, err := l.Batch(ctx, batchID)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	w, err := l.whole(ctx, b)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	for k := 0; ; k++ {
 		if err := ctx.Err(); err != nil {
-			return err
+			return nil, err
 		}
 		asked, err := l.resolvingAsked(ctx, b) // anew: stretches are moved while others are resolved
 		if err != nil {
-			return err
+			return nil, err
 		}
 		cuts := asked.cuts(w)
 		if k >= len(cuts) {
-			return nil
+			return stretchesResolved(len(cuts)), nil
 		}
 		s := cuts[k]
 		if err := l.resolveOne(ctx, b, w, s, asked.Numbers[stretchKey(s)]); err != nil {
-			return err
+			return nil, err
 		}
 		progress.Set(k+1, len(cuts))
 		l.watch.tell(Event{BatchID: batchID, Revision: b.Revision})
@@ -467,7 +478,7 @@ func (l *Lab) resolvedAgain(ctx context.Context, j store.KeptJob) error {
 		return err
 	}
 	_, err = l.Jobs.Do(ctx, resolveJob(b, j.Who, j.ID), func(ctx context.Context, p *jobs.Progress) (any, error) {
-		return nil, l.resolveAll(ctx, j.BatchID, p)
+		return l.resolveAll(ctx, j.BatchID, p)
 	})
 	return err
 }

@@ -54,13 +54,14 @@ func TestAnswersKeepTheContract(t *testing.T) {
 	// Of spectra only a batch that has some is asked; the others say that they have none.
 	spectral := map[string]bool{"spectrum": true, "purity": true, "spectraMap": true, "resolvedStretch": true, "secondOpinion": true}
 	colours := batchCalled(t, address, "Autumn lots")
+	job := processedOnceMore(t, address, demo)
 	s := &server{}
 	checked := 0
 	for _, op := range s.operations() {
 		if op.method != http.MethodGet || strings.Contains(op.path, ":look") || strings.Contains(op.path, ":instrument") { // no file is looked at here, and no instrument is at hand
 			continue
 		}
-		path := strings.NewReplacer(":batch", "{batch}", ":injection", "{injection}").Replace("/api" + op.path)
+		path := strings.NewReplacer(":batch", "{batch}", ":injection", "{injection}", ":job", "{job}").Replace("/api" + op.path)
 		schema := contractSchema(t, compiler, path, op.method)
 		for _, id := range []string{demo, empty.ID, typed.IDs[0], colours} {
 			injection := ""
@@ -77,7 +78,7 @@ func TestAnswersKeepTheContract(t *testing.T) {
 			} else if id == colours {
 				compound = "tartrazine"
 			}
-			url := address + strings.NewReplacer("{batch}", id, "{injection}", injection).Replace(path)
+			url := address + strings.NewReplacer("{batch}", id, "{injection}", injection, "{job}", job).Replace(path)
 			url += fmt.Sprintf("?injection=%s&compound=%s&layout=batch&quantity=area_s&measures=area_s,retention_min&quantities=area_s,tailing&of=all&along=batches&rules=beyond,side&at=2.79&at_min=2.79&stretch=0", injection, compound)
 			r, body := request(t, "GET", url, "")
 			if spectral[op.id] && id != colours {

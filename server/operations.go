@@ -13,7 +13,6 @@ import (
 	"yugen/core/quantities"
 	"yugen/formats/contents"
 	"yugen/formats/readings"
-	"yugen/jobs"
 	"yugen/lab"
 	"yugen/lab/record"
 	"yugen/lab/taking"
@@ -465,17 +464,8 @@ func (s *server) operations() []operation {
 		{http.MethodGet, batchPath + "/arrivals", "arrivals", "The files that were sent to a batch since the server started, with what became of them", nil, nil, []taking.Arrived{}, func(c *call, _ any) (any, error) {
 			return s.lab.Arrivals(id(c)), nil
 		}},
-		{http.MethodGet, "/jobs", "jobs", "Work that takes its time: what is under way, then what has ended", nil, nil, []jobs.Job{}, func(*call, any) (any, error) {
-			return s.lab.Jobs.List(), nil
-		}},
-		{http.MethodPost, "/jobs/:job/stop", "stopJob", "Stop work that is under way", nil, nil, []jobs.Job{}, func(c *call, _ any) (any, error) {
-			if err := s.lab.Jobs.Stop(c.Param("job")); err != nil {
-				return nil, problem{Status: http.StatusNotFound, Detail: "This job has ended already."}
-			}
-			return s.lab.Jobs.List(), nil
-		}},
 	}
-	return slices.Concat(list, s.intakeOperations(view), s.reportOperations(), s.fieldOperations(), s.spectraOperations(view), s.peopleOperations(), s.reviewOperations(), s.benchOperations(view))
+	return slices.Concat(list, s.intakeOperations(view), s.reportOperations(), s.fieldOperations(), s.spectraOperations(view), s.peopleOperations(), s.reviewOperations(), s.benchOperations(view), s.jobOperations(view))
 }
 
 // ridges are drawn small: what matters is that they can be told apart at a glance.

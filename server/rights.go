@@ -15,12 +15,13 @@ var rights = map[string]people.Right{
 	"startList": people.Work, "benchAct": people.Work, "benchFault": people.Work, "takeAsItIs": people.Work,
 	"newBatch": people.Work, "openDemo": people.Work, "newTyped": people.Work, "changeEntries": people.Work, "reorder": people.Work, "remove": people.Work,
 	"saveChoices": people.Work, "useEarlier": people.Work, "addEdit": people.Work, "takeBack": people.Work, "settle": people.Work, "undo": people.Work, "redo": people.Work,
-	"keepReport": people.Work, "stopJob": people.Work, "markTrends": people.Work, "unmarkTrends": people.Work, "limitTrends": people.Work, "makeSet": people.Work,
+	"keepReport": people.Work, "stopJob": people.Work, "pauseJob": people.Work, "continueJob": people.Work, "putJobFirst": people.Work, "processAgain": people.Work,
+	"markTrends": people.Work, "unmarkTrends": people.Work, "limitTrends": people.Work, "makeSet": people.Work,
 	"haltSet": people.Work, "goOn": people.Work, "release": people.Work, "makeAgain": people.Work, "deliver": people.Work, "take": people.Work, "putBack": people.Work,
 	"waitFor": people.Work, "setColumns": people.Work, "join": people.Work, "part": people.Work, "rejectName": people.Work, "decideScreening": people.Work,
 	"resolveBatch": people.Work, "giveNumber": people.Work, "setStretches": people.Work, "putComponentAside": people.Work, "importFile": people.Work, "lookAt": people.Work,
 
-	"saveMethod": people.Develop, "keepWay": people.Develop, "chooseSignal": people.Develop, "addChannel": people.Develop, "removeChannel": people.Develop,
+	"saveMethod": people.Develop, "takeProcessed": people.Develop, "keepWay": people.Develop, "chooseSignal": people.Develop, "addChannel": people.Develop, "removeChannel": people.Develop,
 	"nameComponent": people.Develop,
 
 	"keepFieldSet": people.Arrange, "putFieldSetAway": people.Arrange, "keepLayout": people.Arrange, "putLayoutAway": people.Arrange, "keepProfile": people.Arrange,

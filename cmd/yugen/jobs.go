@@ -1,6 +1,7 @@
 package main
 
 import (
+	"bytes"
 	"cmp"
 	"encoding/json"
 	"errors"
@@ -17,25 +18,21 @@ import (
 	"yugen/jobs"
 )
 
-// jobsCommand lists what a server works on, or stops one of it.
+// jobsCommand lists what a server works on, or holds, lets go on, puts first or stops one of it.
 func jobsCommand() *cobra.Command {
-	var at, stop string
+	var at string
+	asked := map[string]*string{}
 	c := &cobra.Command{
-		Use: "jobs", Short: "What a server works on: how far it is, how long it still takes; or stop one of it", Args: cobra.NoArgs,
+		Use: "jobs", Short: "What a server works on: how far it is, how long it still takes; or hold, continue, put first or stop one of it", Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			if stop != "" {
-				if _, err := askServer(c, http.MethodPost, at, "/api/jobs/"+url.PathEscape(stop)+"/stop"); err != nil {
-					return err
+			path, method := "/api/jobs", http.MethodGet
+			for what, id := range asked {
+				if *id != "" {
+					path, method = "/api/jobs/"+url.PathEscape(*id)+"/"+what, http.MethodPost
 				}
-				fmt.Fprintln(c.OutOrStdout(), "Stopped.")
-				return nil
-			}
-			text, err := askServer(c, http.MethodGet, at, "/api/jobs")
-			if err != nil {
-				return err
 			}
 			var list []jobs.Job
-			if err := json.Unmarshal(text, &list); err != nil {
+			if err := askServer(c, method, at, path, nil, &list); err != nil {
 				return err
 			}
 			if len(list) == 0 {
@@ -47,10 +44,16 @@ func jobsCommand() *cobra.Command {
 			return nil
 		},
 	}
-	c.Flags().StringVar(&at, "server", "http://127.0.0.1:8787", "where it is served")
-	c.Flags().StringVar(&stop, "stop", "", "the id of a job to stop")
+	c.Flags().StringVar(&at, "server", usualServer, "where it is served")
+	for what, says := range map[string]string{"stop": "stop", "pause": "hold at its next step", "continue": "let go on", "first": "put before others that wait"} {
+		asked[what] = c.Flags().String(what, "", "the id of a job to "+says)
+	}
+	c.MarkFlagsMutuallyExclusive("stop", "pause", "continue", "first")
 	return c
 }
+
+// usualServer is where a server is found that was started without saying where.
+const usualServer = "http://127.0.0.1:8787"
 
 // jobLine is a job in a line: what, whose, how far, how long still.
 func jobLine(j jobs.Job) string {
@@ -61,8 +64,10 @@ func jobLine(j jobs.Job) string {
 	if j.LeftS != nil {
 		parts = append(parts, "still "+(time.Duration(*j.LeftS*float64(time.Second))).Round(time.Second).String())
 	}
-	if j.Message != "" {
-		parts = append(parts, j.Message)
+	for _, more := range []string{j.Message, j.Outcome} {
+		if more != "" {
+			parts = append(parts, more)
+		}
 	}
 	return strings.Join(parts, "  ")
 }
@@ -70,25 +75,38 @@ func jobLine(j jobs.Job) string {
 // maxAnswer bounds what is read of an answer.
 const maxAnswer = 8 << 20
 
-// askServer asks a server, with the token that YUGEN_TOKEN holds where people sign in.
-func askServer(c *cobra.Command, method, at, path string) ([]byte, error) {
-	q, err := http.NewRequestWithContext(c.Context(), method, strings.TrimSuffix(at, "/")+path, nil)
-	if err != nil {
-		return nil, err
+// askServer asks a server, with the token that YUGEN_TOKEN holds where people sign in. What is sent, where it is not nil, and what is answered are JSON.
+func askServer(c *cobra.Command, method, at, path string, send, into any) error {
+	var body io.Reader
+	if send != nil {
+		text, err := json.Marshal(send)
+		if err != nil {
+			return err
+		}
+		body = bytes.NewReader(text)
 	}
+	q, err := http.NewRequestWithContext(c.Context(), method, strings.TrimSuffix(at, "/")+path, body)
+	if err != nil {
+		return err
+	}
+	q.Header.Set("Content-Type", "application/json")
+	q.Header.Set("If-Match", "*")
 	if token := os.Getenv("YUGEN_TOKEN"); token != "" {
 		q.Header.Set("Authorization", "Bearer "+token)
 	}
 	r, err := http.DefaultClient.Do(q)
 	if err != nil {
-		return nil, fmt.Errorf("no Yugen answers at %s: %w; name another with --server", at, err)
+		return fmt.Errorf("no Yugen answers at %s: %w; name another with --server", at, err)
 	}
 	defer r.Body.Close()
 	text, err := io.ReadAll(io.LimitReader(r.Body, maxAnswer))
-	if err != nil || r.StatusCode == http.StatusOK {
-		return text, err
+	switch {
+	case err != nil:
+		return err
+	case r.StatusCode != http.StatusOK:
+		var problem struct{ Detail string }
+		_ = json.Unmarshal(text, &problem) // what is no problem document has no sentence
+		return errors.New(cmp.Or(problem.Detail, r.Status))
 	}
-	var problem struct{ Detail string }
-	_ = json.Unmarshal(text, &problem) // what is no problem document has no sentence
-	return nil, errors.New(cmp.Or(problem.Detail, r.Status))
+	return json.Unmarshal(text, into)
 }

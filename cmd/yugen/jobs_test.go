@@ -1,6 +1,7 @@
 package main
 
 import (
+	"net/http"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -49,5 +50,29 @@ func TestTheScriptTakesAFolderIn(t *testing.T) {
 	out, err := exec.CommandContext(t.Context(), "sh", "../../examples/automation/folder.sh", folder, "Tea", "From a folder", address).CombinedOutput()
 	if err != nil || strings.Count(string(out), ": added") != 2 || !strings.Contains(string(out), "a letter & more.txt: refused") {
 		t.Errorf("%v\n%s", err, out)
+	}
+}
+
+// A batch is processed once more from the shell, which tells what came of it; a version that is in use cannot be taken, and a batch that is not there is said.
+func TestABatchIsProcessedOnceMoreFromTheShell(t *testing.T) {
+	address, server := start(t, t.TempDir())
+	defer func() { _ = server.Process.Kill(); _ = server.Wait() }()
+	r, err := http.Post(address+"/api/demo", "application/json", strings.NewReader("{}"))
+	if err != nil || r.StatusCode != http.StatusOK {
+		t.Fatal(err, r)
+	}
+	r.Body.Close()
+	out, errs, code := yugen(t, "", "again", "Spring teas", "--server", address, "--version", "kept")
+	if code != 0 || !strings.Contains(out, "again: ") || !strings.Contains(out, " results the same") || strings.Contains(out, "moved") {
+		t.Errorf("%d %s %s", code, out, errs)
+	}
+	if out, errs, code := yugen(t, "", "again", "Spring teas", "--server", address, "--version", "kept", "--take"); code == 0 || !strings.Contains(errs, "nothing to take") {
+		t.Errorf("%d %s %s", code, out, errs)
+	}
+	if out, errs, code := yugen(t, "", "again", "No such batch", "--server", address); code == 0 || !strings.Contains(errs, "o batch is called") {
+		t.Errorf("%d %s %s", code, out, errs)
+	}
+	if out, errs, code := yugen(t, "", "jobs", "--server", address); code != 0 || strings.Count(out, "done  process  Spring teas") != 2 {
+		t.Errorf("%d %s %s", code, out, errs)
 	}
 }

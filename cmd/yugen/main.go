@@ -24,7 +24,7 @@ func main() {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(serveCommand(), demoCommand(), peaksCommand(), readCommand(), profileCommand(), convertCommand(), curveCommand(), limitsCommand(), processCommand(), reportCommand(), receiverCommand(), instrumentCommand(), mailboxCommand(), spectrumCommand(), matchCommand(), indexCommand(), resolveCommand(), checkCommand(), backupCommand(), restoreCommand(), recoverCommand(), jobsCommand(), peopleCommand())
+	root.AddCommand(serveCommand(), demoCommand(), peaksCommand(), readCommand(), profileCommand(), convertCommand(), curveCommand(), limitsCommand(), processCommand(), reportCommand(), receiverCommand(), instrumentCommand(), mailboxCommand(), spectrumCommand(), matchCommand(), indexCommand(), resolveCommand(), checkCommand(), backupCommand(), restoreCommand(), recoverCommand(), jobsCommand(), againCommand(), peopleCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, reason(err, os.Args[1:]))
 		os.Exit(1)

@@ -26,6 +26,14 @@ type Verification struct {
 	Wrong   []string `json:"wrong"`
 }
 
+// Tell says in a sentence what was found.
+func (v Verification) Tell() string {
+	if len(v.Wrong) == 0 {
+		return fmt.Sprintf("whole: %d files, %d rows of the record", v.Files, v.Changes)
+	}
+	return fmt.Sprintf("%d of what was checked is not as it was: %s", len(v.Wrong), v.Wrong[0])
+}
+
 // Verify checks a store from outside in: its own hashes, seals and guards; decoded traces against their raw files; and the record, which is replayed and
 // compared with methods, batches and reports as they stand. progress is told how many of the raw files are through, counted twice; it may be nil.
 func Verify(ctx context.Context, kept *store.Store, progress func(done, total int)) (Verification, error) {

@@ -66,6 +66,7 @@ export type Looked = Schemas["Looked"];
 export type Profile = Schemas["Profile"];
 export type SeenSo = Schemas["SeenSo"];
 export type Job = Schemas["Job"];
+export type AskedAgain = Schemas["AskedAgain"];
 export type Summary = Schemas["Summary"];
 export type Screened = Schemas["Screened"];
 export type ScreenedCell = Schemas["ScreenedCell"];

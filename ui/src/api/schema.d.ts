@@ -961,6 +961,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch}/process": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Process the batch once more, with the newest version of its method, the one of its present results, or another, as a job; nothing is changed */
+        post: operations["processAgain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch}/profiles": {
         parameters: {
             query?: never;
@@ -2244,6 +2261,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What processing once more would change */
+        get: operations["jobChanges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job}/continue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let work go on that is held */
+        post: operations["continueJob"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job}/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let work that waits go before others of its kind */
+        post: operations["putJobFirst"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hold work at its next step; its place goes to another */
+        post: operations["pauseJob"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job}/stop": {
         parameters: {
             query?: never;
@@ -2255,6 +2340,23 @@ export interface paths {
         put?: never;
         /** Stop work that is under way */
         post: operations["stopJob"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the version for the batch that it was processed with once more */
+        post: operations["takeProcessed"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2756,6 +2858,10 @@ export interface components {
             /** @enum {string} */
             status: "added" | "joined" | "already" | "refused" | "coming" | "stopped";
             unsupported?: boolean;
+        };
+        AskedAgain: {
+            injection_ids: string[];
+            version: string;
         };
         Backup: {
             folder: string;
@@ -3602,14 +3708,18 @@ export interface components {
         Job: {
             batch_id?: string;
             done: number;
+            ended: string | null;
+            first: boolean;
             id: string;
             /** @enum {string} */
-            kind: "files" | "results" | "report" | "reports" | "backup" | "check" | "resolve" | "effects";
+            kind: "files" | "results" | "report" | "reports" | "backup" | "check" | "resolve" | "effects" | "process";
             left_s: number | null;
             message?: string;
+            outcome?: string;
+            pausable: boolean;
             since: string;
             /** @enum {string} */
-            state: "waiting" | "running" | "done" | "stopped" | "failed";
+            state: "waiting" | "running" | "paused" | "done" | "stopped" | "failed";
             subject: string;
             total: number;
             who: string;
@@ -4075,6 +4185,14 @@ export interface components {
             moved: number;
             new: number;
         };
+        MovedResult: {
+            after: number | null;
+            before: number | null;
+            compound: string;
+            compound_id: string;
+            percent: number | null;
+            sample: string;
+        };
         Myself: {
             name: string;
             rights: string[];
@@ -4268,6 +4386,22 @@ export interface components {
             detail: string;
             pointer?: string;
             status: number;
+        };
+        ProcessedAgain: {
+            at: string;
+            batch: string;
+            batch_id: string;
+            ended_notices: string[];
+            from: components["schemas"]["UsedInput"];
+            injection_ids: string[];
+            job_id: string;
+            moved: components["schemas"]["MovedResult"][];
+            moved_in_all: number;
+            new_notices: string[];
+            same: number;
+            taken: boolean;
+            to: components["schemas"]["UsedInput"];
+            who: string;
         };
         Profile: {
             axis?: string;
@@ -5212,6 +5346,12 @@ export interface components {
             of: string;
             unit: string;
             value: number | null;
+        };
+        UsedInput: {
+            inputs_hash: string;
+            number: number;
+            reason: string;
+            version_id: string;
         };
         Value: {
             line: number;
@@ -7452,6 +7592,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    processAgain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedAgain"];
+            };
+        };
+        responses: {
+            /** @description Process the batch once more, with the newest version of its method, the one of its present results, or another, as a job; nothing is changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
                 };
             };
             /** @description What is wrong and what to do */
@@ -10240,6 +10415,130 @@ export interface operations {
             };
         };
     };
+    jobChanges: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What processing once more would change */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProcessedAgain"];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    continueJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Let work go on that is held */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    putJobFirst: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Let work that waits go before others of its kind */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pauseJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Hold work at its next step; its place goes to another */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     stopJob: {
         parameters: {
             query?: never;
@@ -10258,6 +10557,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    takeProcessed: {
+        parameters: {
+            query?: never;
+            header: {
+                "If-Match": string;
+            };
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Because"];
+            };
+        };
+        responses: {
+            /** @description Take the version for the batch that it was processed with once more */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
                 };
             };
             /** @description What is wrong and what to do */

@@ -56,6 +56,12 @@
     }
     for (const [page, name] of houses) hits.push({ kind: "place", name, go: () => place.home(page) });
     hits.push({ kind: "do", name: "Jobs: what is worked on, and what was lately", go: () => (jobsPanel.open = true) });
+    if (batch)
+      hits.push({
+        kind: "do",
+        name: "Process once more, with the newest version or the same",
+        go: () => place.go({ station: "results", query: { face: "changed", job: "" } }),
+      });
     hits.push(...actions);
     hits.push({ kind: "do", name: light.night ? "Paper" : "Night", go: () => light.toggle() });
     batch?.injections.forEach((inj, i) =>

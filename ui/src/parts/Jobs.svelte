@@ -10,12 +10,30 @@
 
   const query = createQuery(() => ({ ...ask.jobs(), enabled: jobsPanel.open, refetchInterval: jobsPanel.open ? 800 : false }));
   const all = $derived(query.data ?? []);
-  const now = $derived(all.filter((j) => j.state === "running"));
+  const now = $derived(all.filter((j) => j.ended === null && j.state !== "waiting"));
   const waiting = $derived(all.filter((j) => j.state === "waiting"));
-  const lately = $derived(all.filter((j) => j.state !== "running" && j.state !== "waiting"));
-  const outcome: Record<string, string> = { done: "done", stopped: "stopped; nothing was written", failed: "failed; nothing was written" };
-  const clock = (t: string) => new Date(t).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
-  const lines = $derived(["yugen jobs", "GET /api/jobs", ...now.slice(0, 1).map((j) => `POST /api/jobs/${j.id}/stop`)]);
+  const lately = $derived(all.filter((j) => j.ended !== null));
+  const outcome: Record<string, string> = {
+    done: "done",
+    stopped: "stopped; nothing more was written",
+    failed: "failed; nothing was written",
+  };
+  const today = (t: string) => new Date(t).toDateString() === new Date().toDateString();
+  const clock = (t: string) =>
+    today(t)
+      ? new Date(t).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })
+      : new Date(t).toLocaleDateString("en-GB", { day: "numeric", month: "short" });
+  const named = $derived(place.batch ? [`yugen again ${place.batch} --version newest`, `POST /api/batches/${place.batch}/process`] : []);
+  const lines = $derived([
+    "yugen jobs",
+    "GET /api/jobs",
+    ...named,
+    ...now.slice(0, 1).flatMap((j) => [`yugen jobs --stop ${j.id}`, `POST /api/jobs/${j.id}/stop`]),
+  ]);
+  function show(batch: string, job: string) {
+    jobsPanel.open = false;
+    place.go({ batch, station: "results", query: { face: "changed", job } });
+  }
   let copied = $state("");
 </script>
 
@@ -34,27 +52,52 @@
                 <p><b>{about(j)}</b><span class="mut">{left(j)}</span></p>
                 <span class="line" style:--done={j.total ? j.done / j.total : 0} class:open={!j.total}></span>
                 <p>
-                  <span class="note">{j.total ? `${j.done} of ${j.total}` : "reckoning"}, for {j.who}</span>
-                  <button class="lnk" title="What is there stays as it is" onclick={() => underway.stop(j)}>Cancel</button>
+                  <span class="note">{j.total ? `${j.done} of ${j.total}` : "reckoning"}{j.who ? `, for ${j.who}` : ""}</span>
+                  <span class="do">
+                    {#if j.state === "paused"}<button class="lnk" title="Goes on where it was" onclick={() => underway.ask(j, "continue")}
+                        >Continue</button
+                      >{:else if j.pausable}<button
+                        class="lnk"
+                        title="Stands at its next step; its place goes to another"
+                        onclick={() => underway.ask(j, "pause")}>Pause</button
+                      >{/if}
+                    <button class="lnk" title="What is there stays as it is" onclick={() => underway.ask(j, "stop")}>Cancel</button>
+                  </span>
                 </p>
+                {#if j.kind === "process"}<p class="note">
+                    The present results stay as they are; what would change is told at the end.
+                  </p>{/if}
               </div>
             {:else}<p class="note">{query.isPending ? "Asking …" : "Nothing is being worked on."}</p>{/each}
             {#if waiting.length > 0}<h2>Waits</h2>
               {#each waiting as j (j.id)}<p class="job">
-                  <span>{about(j)}</span><span class="note">until another of its kind has ended</span>
-                  <button class="lnk" title="It is not begun" onclick={() => underway.stop(j)}>Cancel</button>
+                  <span>{about(j)}</span><span class="note">{j.first ? "goes next" : "until another of its kind has ended"}</span>
+                  {#if !j.first && waiting.length > 1}<button
+                      class="lnk"
+                      title="Before the others that wait"
+                      onclick={() => underway.ask(j, "first")}>Put first</button
+                    >{/if}
+                  <button class="lnk" title="It is not begun" onclick={() => underway.ask(j, "stop")}>Cancel</button>
                 </p>{/each}{/if}
-            <h2>Lately</h2>
+            {#if place.batch}<p class="job again">
+                <span class="note">With another version of its method, or the same</span>
+                <button class="lnk" title="What would change is told before it is taken" onclick={() => show(place.batch, "")}
+                  >Process this batch once more</button
+                >
+              </p>{/if}
+            <h2>Lately <span class="note">kept for 90 days</span></h2>
             {#each lately.slice(0, 8) as j (j.id)}<p class="job late">
-                <span class="mut">{clock(j.since)}</span>
+                <span class="mut">{clock(j.ended ?? j.since)}</span>
                 <span
-                  >{about(j)}<span class="note">
-                    {j.state === "failed" ? (j.message ?? outcome["failed"]) : outcome[j.state]}{j.total
-                      ? `, ${j.done} of ${j.total}`
-                      : ""}</span
+                  >{about(j)}<span class="note came">
+                    {j.outcome ?? (j.state === "failed" ? (j.message ?? outcome["failed"]) : outcome[j.state])}</span
                   ></span
                 >
-                {#if j.batch_id && j.state === "done"}<button
+                {#if j.batch_id && j.kind === "process" && j.state === "done"}<button
+                    class="lnk"
+                    title="What the version makes of it, beside its present results"
+                    onclick={() => show(j.batch_id!, j.id)}>What changes</button
+                  >{:else if j.batch_id && j.state === "done"}<button
                     class="lnk"
                     title="Opens the batch"
                     onclick={() => {
@@ -62,12 +105,12 @@
                       place.go({ batch: j.batch_id!, station: j.kind === "results" ? "results" : "batch", query: {} });
                     }}>Open</button
                   >{/if}
-              </p>{:else}<p class="note">Nothing since the start.</p>{/each}
+              </p>{:else}<p class="note">Nothing has ended yet.</p>{/each}
           </div>
           <div class="script">
             <h2>The same from a script</h2>
             {#each lines as line (line)}<p>
-                <code>{line}</code>
+                <code title={line}>{line}</code>
                 <button
                   class="lnk"
                   title="Copies this line"
@@ -119,7 +162,9 @@
   }
   code {
     font: 400 12px/1.4 var(--f-mono);
-    overflow-wrap: anywhere;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
   }
   h2 {
     margin: 6px 0 2px;
@@ -139,6 +184,13 @@
   }
   p.late > span:nth-child(2) {
     flex: 1;
+  }
+  .came {
+    display: block;
+  }
+  .do {
+    display: inline-flex;
+    gap: 12px;
   }
   .line {
     display: block;

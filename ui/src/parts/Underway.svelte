@@ -17,7 +17,7 @@
           <span class="line" style:--done={j.total ? j.done / j.total : 0} class:open={!j.total} aria-hidden="true"></span>
           <span class="num">{j.total ? `${j.done} of ${j.total}` : ""}</span>
           <span class="num left">{left(j)}</span>
-          <button class="lnk" onclick={() => underway.stop(j)} aria-label="Stop: {about(j)}">stop</button>
+          <button class="lnk" onclick={() => underway.ask(j, "stop")} aria-label="Stop: {about(j)}">stop</button>
         {/if}
       </p>
     {/each}

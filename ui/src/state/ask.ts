@@ -21,6 +21,12 @@ export const queries = new QueryClient({
 });
 
 export const ask = {
+  jobChanges: (job: string, ended: boolean) => ({
+    queryKey: ["job-changes", job],
+    enabled: job !== "" && ended,
+    staleTime: 0,
+    queryFn: () => answer(api.GET("/api/jobs/{job}/changes", { params: { path: { job } } })),
+  }),
   jobs: () => ({ queryKey: ["jobs"], staleTime: 0, queryFn: () => answer(api.GET("/api/jobs")) }),
   /** The instruments, asked again and again while somebody looks. */
   bench: (everyMs = 0) => ({

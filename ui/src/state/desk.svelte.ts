@@ -165,6 +165,16 @@ class Desk {
     );
   }
 
+  /** Takes the version that the batch was processed with once more. */
+  takeProcessed(job: string, number: number) {
+    return this.plain(
+      `Take version ${number}`,
+      `version ${number} is taken`,
+      (params, reason) => answer(api.POST("/api/jobs/{job}/take", { params: { path: { job }, header: params.header }, body: { reason } })),
+      (view) => view.batch.revision,
+    );
+  }
+
   /** Processes another signal in every injection that has it. */
   chooseSignal(name: string, unit: string) {
     return this.plain(`Process ${name}`, `${name} is processed`, (params, reason) =>

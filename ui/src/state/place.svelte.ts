@@ -28,6 +28,8 @@ type Query = {
   scale?: string;
   /** A view of the study, on a report. */
   view?: string;
+  /** What processing once more found, by its job. */
+  job?: string;
   /** The layout that is open, on a report. */
   layout?: string;
 };

@@ -1,7 +1,8 @@
 // Work that takes its time, as the server tells of it.
-import { answer, api, type Job } from "../api/client";
+import { place } from "./place.svelte";
+import { answer, api, type AskedAgain, type Job } from "../api/client";
 
-const live = (j: Job) => j.state === "waiting" || j.state === "running";
+const live = (j: Job) => j.ended === null;
 
 class Underway {
   jobs = $state<Job[]>([]);
@@ -10,7 +11,7 @@ class Underway {
 
   /** What is told at the foot of the window. */
   get told(): Job[] {
-    return this.jobs.filter((j) => j.kind !== "files" || j.batch_id !== this.seen || j.state === "failed");
+    return this.jobs.filter((j) => j.state === "failed" || ((j.kind !== "files" || j.batch_id !== this.seen) && j.id !== place.query.job));
   }
 
   /** What is still worked on, the oldest first. */
@@ -30,8 +31,18 @@ class Underway {
     this.jobs = live(job) || job.state === "failed" ? [...others, job].sort((a, b) => a.since.localeCompare(b.since)) : others;
   }
 
-  async stop(job: Job) {
-    await answer(api.POST("/api/jobs/{job}/stop", { params: { path: { job: job.id } } })).catch(() => {}); // it has ended by itself
+  /** Stops a job, holds it, lets it go on, or puts it before others that wait; one that has ended meanwhile is left alone. */
+  async ask(job: Job, what: "stop" | "pause" | "continue" | "first") {
+    const params = { path: { job: job.id } };
+    const list = await answer(api.POST(`/api/jobs/{job}/${what}`, { params })).catch(() => undefined);
+    if (list) this.jobs = list.filter(live);
+  }
+
+  /** Begins to process a batch once more, and gives the job. */
+  async again(batch: string, body: AskedAgain): Promise<Job> {
+    const job = await answer(api.POST("/api/batches/{batch}/process", { params: { path: { batch } }, body }));
+    await this.read(); // it may have ended before the answer came
+    return job;
   }
 
   putAway(job: Job) {
@@ -50,6 +61,7 @@ const what: Record<Job["kind"], string> = {
   backup: "Backing up",
   check: "Checking",
   resolve: "Resolving",
+  process: "Processing once more:",
 };
 
 /** "Computing Spring teas". */
@@ -58,6 +70,7 @@ export const about = (j: Job) => `${what[j.kind]} ${j.subject}`;
 /** "12 s left", "3 min left"; "" while nobody can say. */
 export function left(j: Job): string {
   if (j.state === "waiting") return "waits";
+  if (j.state === "paused") return "paused";
   if (j.left_s === null) return "";
   if (j.left_s < 90) return `${Math.max(1, Math.ceil(j.left_s))} s left`;
   return `${Math.round(j.left_s / 60)} min left`;

@@ -113,7 +113,7 @@ class Intake {
   /** Lets what is being read end, and takes nothing more in. */
   async stop() {
     this.giveUp();
-    for (const job of underway.live) if (job.kind === "files" && this.followed.has(job.batch_id ?? "")) await underway.stop(job);
+    for (const job of underway.live) if (job.kind === "files" && this.followed.has(job.batch_id ?? "")) await underway.ask(job, "stop");
   }
 
   private async look(batches: Set<string>) {

@@ -2,8 +2,9 @@
   // What has changed in the reported means since an earlier version of the method, for the same files, run list and edits.
   import { createQuery } from "@tanstack/svelte-query";
   import type { Batch } from "../../api/client";
-  import { signed, significant } from "../../look/number";
+  import { count, signed, significant } from "../../look/number";
   import { ask } from "../../state/ask";
+  import OnceMore from "./OnceMore.svelte";
 
   let { batch }: { batch: Batch } = $props();
   let version = $state("");
@@ -15,12 +16,16 @@
 </script>
 
 <div class="roll" role="region" aria-label="Changed">
+  <OnceMore {batch} />
+  <h2>Since an earlier version</h2>
   {#if since.isError}<p class="att" role="alert">{since.error.message}</p>
   {:else if !since.data || !versions.data}<p class="note">Comparing …</p>
   {:else if earlier.length === 0}<p class="lede">This is the first version of the method: there is nothing to compare with.</p>
   {:else}
     <p class="lede">
-      {rows.length === 0 ? "No reported mean has changed" : `${rows.length} reported means have changed, ${since.data.same} have not,`} since
+      {rows.length === 0
+        ? "No reported mean has changed"
+        : `${count(rows.length, "reported mean")} ${rows.length === 1 ? "has" : "have"} changed, ${since.data.same} have not,`} since
       <select class="field" aria-label="Since version" value={since.data.version.id} onchange={(e) => (version = e.currentTarget.value)}>
         {#each earlier as v (v.id)}<option value={v.id}>version {v.number}: {v.reason}</option>{/each}
       </select>
