@@ -56,6 +56,7 @@ func TestAListFromTheBenchToThePage(t *testing.T) {
 	d.list("1", "Seven from the bench", "Green tea assay")
 	d.accessible("getting ready")
 	d.explained("getting ready")
+	d.pointed("bench", `document.querySelector(".cond")`)
 	d.press("y")
 	d.until("somebody has looked", `[...document.querySelectorAll(".cond")].some(c => c.textContent.includes("looked at"))`)
 	d.until("it runs", `/injection [1-7] of 7/.test(document.querySelector("main h1").textContent)`)

@@ -25,10 +25,38 @@ type Working struct {
 // Step is one line of a working: top over bottom (or top alone), and what it gives.
 type Step struct {
 	Title  string `json:"title"`
+	Rule   Rule   `json:"rule"`
 	Top    []Term `json:"top"`
 	Bottom []Term `json:"bottom,omitempty"`
 	Result string `json:"result"`
 }
+
+// Rule names the formula that a step follows; docs/help.md has each of them in general.
+type Rule string
+
+// The formulas of a working.
+const (
+	ResponseRule        Rule = "response"
+	FactorRule          Rule = "factor"
+	LineRule            Rule = "line"
+	OriginRule          Rule = "origin"
+	QuadraticRule       Rule = "quadratic"
+	LogRule             Rule = "log"
+	BetweenRule         Rule = "between"
+	AdditionRule        Rule = "addition"
+	RecoveryRule        Rule = "recovery"
+	ShareRule           Rule = "share"
+	BlankRule           Rule = "blank"
+	ContentRule         Rule = "content"
+	UncertaintyRule     Rule = "uncertainty"
+	SumRule             Rule = "sum"
+	MeanRule            Rule = "mean"
+	MeanUncertaintyRule Rule = "mean_uncertainty"
+)
+
+// Rules lists them in the order in which a working has them.
+var Rules = []Rule{ResponseRule, FactorRule, LineRule, OriginRule, QuadraticRule, LogRule, BetweenRule, AdditionRule, RecoveryRule, ShareRule, BlankRule, ContentRule,
+	UncertaintyRule, SumRule, MeanRule, MeanUncertaintyRule}
 
 // Term is a piece of a formula: a number that leads to where it came from, or plain text.
 type Term struct {

@@ -1,6 +1,8 @@
 package batch
 
 import (
+	"os"
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
@@ -101,5 +103,33 @@ func TestDoubtsSayWhatIsWrongAndWhatToDo(t *testing.T) {
 	}
 	if above.Unit != "mg/L" || len(above.Steps) != 2 {
 		t.Errorf("without a sample amount only the concentration can be given: %+v", above)
+	}
+}
+
+// Every step of a working says which formula it follows, and the help tells of every formula, and of none that no step follows.
+func TestHelpHasTheFormulaOfEveryStep(t *testing.T) {
+	text, err := os.ReadFile("../../docs/help.md")
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, formulas, found := strings.Cut(string(text), "\n## Formulas\n")
+	if !found {
+		t.Fatal("no formulas")
+	}
+	var told []Rule
+	for _, m := range regexp.MustCompile("(?m)^\\*\\*.+\\*\\* \\{(\\w+)\\} `.+`").FindAllStringSubmatch(formulas, -1) {
+		told = append(told, Rule(m[1]))
+	}
+	if !slices.Equal(told, Rules) {
+		t.Errorf("told %v, followed %v", told, Rules)
+	}
+	for _, model := range curves.Models {
+		m := method()
+		m.Curves.Model, m.Curves.Weight = model, curves.Unweighted
+		for _, step := range worked(t, m, "u0").Steps {
+			if !slices.Contains(told, step.Rule) {
+				t.Errorf("%s: %q follows %q", model, step.Title, step.Rule)
+			}
+		}
 	}
 }

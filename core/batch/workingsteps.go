@@ -20,6 +20,7 @@ func (p *process) tellResponse(i int, compoundID string, m peakResponse) {
 	}
 	s := Step{
 		Title:  fmt.Sprintf("Peak %s, injection %d", what, i+1),
+		Rule:   ResponseRule,
 		Top:    []Term{{Significant(m.measure, 5), &Link{checks.Peaks, id, compoundID}}},
 		Result: Significant(m.response, 5),
 	}
@@ -40,6 +41,7 @@ func (p *process) tellResponse(i int, compoundID string, m peakResponse) {
 func (p *process) tellFactor(c Curve, response, relative float64) {
 	p.tell(Step{
 		Title: fmt.Sprintf("Relative response factor, to the curve of %s", p.compoundName(c.RelativeTo)),
+		Rule:  FactorRule,
 		Top:   []Term{plain(Significant(response, 5))}, Bottom: []Term{{number(response / relative), p.curveLink(c.CompoundID)}},
 		Result: Significant(relative, 5),
 	})
@@ -68,6 +70,7 @@ func (p *process) tellCurve(i int, c Curve, of calibration, response float64, re
 	s.Result = Significant(read.X, 5) + " " + unit
 	switch fit.Model {
 	case curves.Linear:
+		s.Rule = LineRule
 		s.Bottom = []Term{co(1)}
 		if fit.Coefficients[0] >= 0 {
 			s.Top = []Term{y, plain(" − "), co(0)}
@@ -75,12 +78,16 @@ func (p *process) tellCurve(i int, c Curve, of calibration, response float64, re
 			s.Top = []Term{y, plain(" − ("), co(0), plain(")")}
 		}
 	case curves.LinearOrigin, curves.Average, curves.OnePoint:
+		s.Rule = OriginRule
 		s.Top, s.Bottom = []Term{y}, []Term{co(0)}
 	case curves.Quadratic:
+		s.Rule = QuadraticRule
 		s.Top = []Term{plain("x with "), co(0), plain(" + "), co(1), plain(" x + "), co(2), plain(" x² = "), y}
 	case curves.QuadraticOrigin:
+		s.Rule = QuadraticRule
 		s.Top = []Term{plain("x with "), co(0), plain(" x + "), co(1), plain(" x² = "), y}
 	case curves.LogLog:
+		s.Rule = LogRule
 		s.Top, s.Bottom = []Term{plain("log "), y, plain(" − ("), co(0), plain(")")}, []Term{co(1)}
 		s.Result = "log x, x = " + s.Result
 	}
@@ -110,7 +117,7 @@ func (p *process) tellBetween(i int, compoundID string, list []calibration, arou
 	if p.method.Curves.Brackets == BetweenOfBracket {
 		title = "Between the two, in run order"
 	}
-	s := Step{Title: title, Result: Significant(read.X, 5) + " " + p.method.Curves.Unit}
+	s := Step{Title: title, Rule: BetweenRule, Result: Significant(read.X, 5) + " " + p.method.Curves.Unit}
 	for k, of := range list {
 		if k > 0 {
 			s.Top = append(s.Top, plain(" + "))
@@ -131,6 +138,7 @@ func (p *process) tellAddition(compoundID string, a curves.Addition) {
 	}
 	s := Step{
 		Title: fmt.Sprintf("Standard addition, %d injections, a straight line %s: intercept ÷ slope", len(a.Fit.Points), weighted),
+		Rule:  AdditionRule,
 		Top:   []Term{{Significant(a.Fit.Coefficients[0], 5), link}}, Bottom: []Term{{Significant(a.Fit.Coefficients[1], 5), link}},
 		Result: Significant(a.X, 5) + " " + p.method.Curves.Unit,
 	}
@@ -144,6 +152,7 @@ func (p *process) tellAddition(compoundID string, a curves.Addition) {
 func (p *process) tellRecovery(i int, found, nominal, percent float64) {
 	p.tell(Step{
 		Title: "Recovery of the check",
+		Rule:  RecoveryRule,
 		Top:   []Term{plain("100 × " + Significant(found, 5))}, Bottom: []Term{{Significant(nominal, 5), &Link{Station: checks.Batch, InjectionID: p.injections[i].ID}}},
 		Result: Significant(percent, 4) + " %",
 	})
@@ -163,7 +172,7 @@ func (p *process) tellShare(i int, concentration, percent float64) {
 		}
 		bottom = append(bottom, Term{Significant(*r.Concentration, 4), &Link{checks.Results, p.injections[i].ID, c.CompoundID}})
 	}
-	p.tell(Step{Title: "Share of all targets found", Top: []Term{plain("100 × " + Significant(concentration, 5))}, Bottom: bottom, Result: Significant(percent, 4) + " %"})
+	p.tell(Step{Title: "Share of all targets found", Rule: ShareRule, Top: []Term{plain("100 × " + Significant(concentration, 5))}, Bottom: bottom, Result: Significant(percent, 4) + " %"})
 	p.comes(percent, p.method.ReportedUnit())
 }
 
@@ -172,7 +181,7 @@ func (p *process) tellContent(i int, r Reading, b blank, net float64) {
 	in, m := p.injections[i], p.method
 	link := &Link{Station: checks.Batch, InjectionID: in.ID}
 	if b.n > 0 {
-		s := Step{Title: fmt.Sprintf("Blank taken off, the mean of %d", b.n), Top: []Term{plain(Significant(*r.Concentration, 5) + " − "), {Significant(b.mean, 4), &Link{Station: checks.Results}}}, Result: Significant(net, 5) + " " + m.Curves.Unit}
+		s := Step{Title: fmt.Sprintf("Blank taken off, the mean of %d", b.n), Rule: BlankRule, Top: []Term{plain(Significant(*r.Concentration, 5) + " − "), {Significant(b.mean, 4), &Link{Station: checks.Results}}}, Result: Significant(net, 5) + " " + m.Curves.Unit}
 		if in.Dilution != 1 {
 			s.Title += ", ÷ dilution"
 			s.Top = append(s.Top, plain(" ÷ "+number(in.Dilution)))
@@ -196,7 +205,7 @@ func (p *process) tellContent(i int, r Reading, b blank, net float64) {
 			top = append(top, plain(" × "+number(factor)+" (units)"))
 		}
 	}
-	s := Step{Title: "Dilution, extract volume, sample taken", Top: top,
+	s := Step{Title: "Dilution, extract volume, sample taken", Rule: ContentRule, Top: top,
 		Bottom: []Term{{number(*in.Sample) + " " + m.Amounts.SampleUnit, link}},
 		Result: Significant(*r.Amount, 5) + " " + m.Amounts.Unit}
 	if r.AmountSE != nil {
@@ -227,7 +236,7 @@ func (p *process) tellUncertainty(r Reading) {
 		names[k], percents[k] = t.Name, t.Percent
 	}
 	relative := 100 * *r.AmountSE / math.Abs(*r.Amount)
-	s := Step{Title: "Standard uncertainty in %, from " + strings.Join(names, ", "), Top: rootOfSquares(percents), Result: fmt.Sprintf("%s %% = %s %s", Significant(relative, 2), Significant(*r.AmountSE, 2), p.method.ReportedUnit())}
+	s := Step{Title: "Standard uncertainty in %, from " + strings.Join(names, ", "), Rule: UncertaintyRule, Top: rootOfSquares(percents), Result: fmt.Sprintf("%s %% = %s %s", Significant(relative, 2), Significant(*r.AmountSE, 2), p.method.ReportedUnit())}
 	if ci := r.AmountCI95; ci != nil {
 		s.Result += fmt.Sprintf("; 95 %% interval %s to %s", Significant(ci[0], 4), Significant(ci[1], 4))
 	}
@@ -247,7 +256,7 @@ func rootOfSquares(percents []float64) []Term {
 
 // tellSum writes the sum of a group in one injection.
 func (p *process) tellSum(i int, group string, members []string, sum float64) {
-	s := Step{Title: "Sum of " + group, Result: Significant(sum, 5) + " " + p.method.ReportedUnit()}
+	s := Step{Title: "Sum of " + group, Rule: SumRule, Result: Significant(sum, 5) + " " + p.method.ReportedUnit()}
 	for _, id := range members {
 		r := p.result.Injections[i].Readings[id]
 		if r.Amount == nil {
@@ -284,7 +293,7 @@ func (p *process) tellMean(row SampleRow, id string, v SampleValue) {
 		}
 	}
 	unit := p.method.ReportedUnit()
-	s := Step{Title: fmt.Sprintf("Mean of %d", v.N), Top: top, Bottom: []Term{plain(strconv.Itoa(v.N))}, Result: Significant(*v.Mean, 4) + " " + unit}
+	s := Step{Title: fmt.Sprintf("Mean of %d", v.N), Rule: MeanRule, Top: top, Bottom: []Term{plain(strconv.Itoa(v.N))}, Result: Significant(*v.Mean, 4) + " " + unit}
 	if v.N < v.Of {
 		s.Title += fmt.Sprintf(" of %d", v.Of)
 	}
@@ -318,7 +327,7 @@ func (p *process) tellMeanUncertainty(v SampleValue, unit string) {
 	if len(common) > 0 {
 		title += "; common: " + strings.Join(common, ", ")
 	}
-	p.tell(Step{Title: title, Top: rootOfSquares(percents),
+	p.tell(Step{Title: title, Rule: MeanUncertaintyRule, Top: rootOfSquares(percents),
 		Result: fmt.Sprintf("%s %s; 95 %% interval %s to %s", Significant(*v.SE, 2), unit, Significant(v.CI95[0], 4), Significant(v.CI95[1], 4))})
 }
 

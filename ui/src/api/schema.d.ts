@@ -5093,6 +5093,7 @@ export interface components {
         Step: {
             bottom?: components["schemas"]["Term"][];
             result: string;
+            rule: string;
             title: string;
             top: components["schemas"]["Term"][];
         };

@@ -8,7 +8,10 @@
   import { keys } from "../state/keys.svelte";
   import { light } from "../state/light.svelte";
   import { place, stationsOf, type Station } from "../state/place.svelte";
-  import type { Page } from "../state/pages";
+  import { pages, type Page } from "../state/pages";
+  import { formulas, places } from "../help/help";
+  import { sheet } from "../help/sheet.svelte";
+  import { pressable, deeds, type Deed, type Where } from "../state/deeds";
   import { jobsPanel } from "./jobs.svelte";
   import { finder } from "./finder.svelte";
 
@@ -56,13 +59,8 @@
     }
     for (const [page, name] of houses) hits.push({ kind: "place", name, go: () => place.home(page) });
     hits.push({ kind: "do", name: "Jobs: what is worked on, and what was lately", go: () => (jobsPanel.open = true) });
-    if (batch)
-      hits.push({
-        kind: "do",
-        name: "Process once more, with the newest version or the same",
-        go: () => place.go({ station: "results", query: { face: "changed", job: "" } }),
-      });
     hits.push(...actions);
+    for (const deed of deeds) if (within(deed[1])) hits.push({ kind: deed[1], name: deed[0], go: () => void act(deed) });
     hits.push({ kind: "do", name: light.night ? "Paper" : "Night", go: () => light.toggle() });
     batch?.injections.forEach((inj, i) =>
       hits.push({
@@ -99,9 +97,66 @@
         });
       }
     }
+    for (const section of places) {
+      const where = section.name.toLowerCase() as Where;
+      if (!within(where)) continue;
+      const told = (name: string, part: string) =>
+        hits.push({
+          kind: "help",
+          name,
+          go: () => {
+            to(where, "");
+            sheet.open = true;
+            if (part) void sheet.await(() => document.querySelector(part), name);
+          },
+        });
+      told(`${section.name}: ${section.purpose}`, "");
+      for (const s of section.steps) told(s.text, s.part);
+      for (const w of section.words) told(`${w.word}: ${w.meaning}`, "");
+    }
+    for (const f of formulas.values())
+      hits.push({
+        kind: "help",
+        name: `${f.name}: ${f.text}`,
+        go: () => {
+          if (batch) to("results", "matrix");
+          sheet.formulas = sheet.open = true;
+        },
+      });
     return hits;
   });
-  const found = $derived(finder.open ? all.filter((h) => h.name.toLowerCase().includes(text.trim().toLowerCase())).slice(0, 12) : []);
+  /** Whether one can go there now: to a station only from a batch. */
+  function within(where: Where): boolean {
+    return (
+      where === "shelf" ||
+      pages.includes(where as Exclude<Page, "">) ||
+      (batch !== undefined && stationsOf(batch).includes(where as Station))
+    );
+  }
+  function to(where: Where, face: string) {
+    if (where === "shelf") place.home();
+    else if (pages.includes(where as Exclude<Page, "">)) place.home(where as Page);
+    else {
+      // Much of what is done is done to a compound's peak.
+      const c = place.query.c || batch?.version.method.compounds.find((one) => one.role === "target")?.id;
+      place.go({ station: where as Station, query: { ...(face && { face }), ...(c && { c }) } });
+    }
+  }
+  /** Does what is named where it is done; what acts on a thing is pointed at, so that it is seen first. */
+  async function act([name, where, face, words, how]: Deed) {
+    to(where, face);
+    const here = location.pathname;
+    const found = await sheet.await(() => pressable(words), name);
+    if (location.pathname !== here) return; // somebody went on meanwhile
+    if (!(found instanceof HTMLElement)) desk.trouble = `“${name}” cannot be done at ${where} as it stands now.`;
+    else if (how === "point") found.focus();
+    else {
+      sheet.ring = undefined;
+      found.click();
+    }
+  }
+  const wanted = $derived(text.toLowerCase().split(/\s+/).filter(Boolean));
+  const found = $derived(finder.open ? all.filter((h) => wanted.every((w) => h.name.toLowerCase().includes(w))).slice(0, 14) : []);
 
   $effect(() => keys({ "mod+k": () => (finder.open = true) }));
   $effect(() => {

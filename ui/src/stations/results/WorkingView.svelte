@@ -2,6 +2,7 @@
   // The working of a number: each step with the numbers put in; indigo numbers open where they came from.
   import { createQuery } from "@tanstack/svelte-query";
   import type { Working } from "../../api/client";
+  import { sheet } from "../../help/sheet.svelte";
   import { ask } from "../../state/ask";
   import Derivation from "./Derivation.svelte";
 
@@ -9,6 +10,14 @@
   const query = createQuery(() => ask.working(batch, revision, injection, compound));
   const working = $derived(query.data);
   let copied = $state(false);
+  $effect(() => {
+    sheet.working = working;
+    return () => (sheet.working = undefined);
+  });
+  function formulas() {
+    sheet.formulas = true;
+    sheet.open = true;
+  }
   async function copy(w: Working) {
     await navigator.clipboard.writeText(w.text);
     copied = true;
@@ -19,7 +28,10 @@
 <section aria-label="Working">
   <h2>
     Working <span class="r"
-      >{#if working}<button class="lnk" onclick={() => copy(working)} title="Copies this working as lines of text"
+      >{#if working}<button class="lnk" onclick={formulas} title="The formulas that it follows, and where they are from"
+          >how and from where</button
+        >
+        <button class="lnk" onclick={() => copy(working)} title="Copies this working as lines of text"
           >{copied ? "copied" : "copy as text"}</button
         >{:else}indigo numbers open their source{/if}</span
     >
