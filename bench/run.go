@@ -49,6 +49,9 @@ func delayed(tMin float64) float64 {
 // secondWavelength is the response at 254 nm over that at 278 nm, by compound.
 var secondWavelength = map[string]float64{"ga": 0.72, "tb": 0.58, "egc": 0.31, "c": 0.24, "caf": 0.62, "egcg": 0.66, "ec": 0.25, "ecg": 0.69, "is": 0.81, "": 0.5}
 
+// bestNm is where each absorbs most, nm.
+var bestNm = map[string]float64{"ga": 271, "tb": 273, "egc": 270, "c": 279, "caf": 273, "egcg": 275, "ec": 279, "ecg": 277, "is": 276, "": 274}
+
 // alongside simulates what the pump, the column oven and a second wavelength recorded of an injection, as the file that the instrument writes beside the first.
 func alongside(name string, components []Component, leaking bool, at time.Time, sample string, rng *rand.Rand) (File, error) {
 	const hz = 2.5

@@ -3,6 +3,7 @@ package bench
 import (
 	"fmt"
 	"maps"
+	"math"
 
 	"yugen/core/spectra"
 )
@@ -12,8 +13,20 @@ type Solute struct {
 	Component
 	// Second is its response at the second wavelength over that at the first.
 	Second float64
+	// BestNm is where it absorbs most, in nm, besides at the short end; 0 where nothing is known.
+	BestNm float64
 	// Lines are its spectrum, the largest of height 1; only where a mass detector looks. AreaS is then that of the largest line.
 	Lines spectra.Lines
+}
+
+// Absorbs is how much it absorbs at a wavelength, 1 at 278 nm: a band, as wide as its response at 254 nm asks for, and the end of one far in the ultraviolet.
+func (s Solute) Absorbs(nm float64) float64 {
+	if s.BestNm == 0 || s.Second <= 0 || s.Second >= 1 {
+		return 1
+	}
+	off := func(at float64) float64 { return (at - s.BestNm) * (at - s.BestNm) }
+	twice := (off(254) - off(278)) / -math.Log(s.Second) // the square of the width, twice
+	return math.Exp((off(278)-off(nm))/twice) + 2.5*math.Exp(-math.Pow((nm-205)/9, 2)/2)
 }
 
 // Solution is what a vial holds.
@@ -62,7 +75,7 @@ func TeaTray() map[string]Solution {
 			}
 			s := teaSolution(tea.name, contents)
 			for _, u := range unknowns {
-				s.Solutes = append(s.Solutes, Solute{Component: Component{"", u.shape, u.area}, Second: secondWavelength[""]})
+				s.Solutes = append(s.Solutes, Solute{Component: Component{"", u.shape, u.area}, Second: secondWavelength[""], BestNm: bestNm[""]})
 			}
 			tray[fmt.Sprintf("%c%d", 'B'+(2*t+r)/8, (2*t+r)%8+1)] = s
 		}
@@ -77,7 +90,7 @@ func teaSolution(name string, contents map[string]float64) Solution {
 		if a.id == internal.id {
 			content = internalContent
 		}
-		s.Solutes = append(s.Solutes, Solute{Component: Component{a.id, a.shape, a.response * content}, Second: secondWavelength[a.id]})
+		s.Solutes = append(s.Solutes, Solute{Component: Component{a.id, a.shape, a.response * content}, Second: secondWavelength[a.id], BestNm: bestNm[a.id]})
 	}
 	return s
 }

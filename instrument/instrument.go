@@ -352,6 +352,15 @@ type Signal struct {
 	Values []float64 `json:"values"`
 }
 
+// Axis is what stands along a scan.
+type Axis string
+
+// What scans are along; where nothing is said they are of masses.
+const (
+	Masses      Axis = "m/z"
+	Wavelengths Axis = "nm"
+)
+
 // Scan is a spectrum as it was recorded.
 type Scan struct {
 	AtS    float64   `json:"at_s"`
@@ -368,8 +377,9 @@ type Event struct {
 	Row     *Row      `json:"row,omitempty"`
 	Signals []Signal  `json:"signals,omitempty"`
 	Scans   []Scan    `json:"scans,omitempty"`
-	// Unit is that of the scans.
+	// Unit is that of the scans' values, Axis what stands along them.
 	Unit string `json:"unit,omitempty"`
+	Axis Axis   `json:"axis,omitempty"`
 	// Settings are those of an injection that has begun.
 	Settings []Setting `json:"settings,omitempty"`
 	Trouble  *Trouble  `json:"trouble,omitempty"`

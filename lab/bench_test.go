@@ -172,6 +172,10 @@ func TestSevenInjectionsFromTheBenchToResults(t *testing.T) {
 	if whole.Trace.Len() != 10801 {
 		t.Errorf("%d points of 18 min at 10 a second", whole.Trace.Len())
 	}
+	// The diode array bears out what the peaks are: caffeine is one compound from front to tail.
+	if pure := must[PeakPurity](t)(l.PurityAt(ctx, batchID, p.Batch.Injections[1].ID, "", 8.8)); pure.Purity.Impure || pure.Purity.Weak || len(pure.Purity.Scans) < 8 {
+		t.Errorf("caffeine: %+v", pure.Purity)
+	}
 	for _, c := range []struct {
 		sample, compound string
 		mg               float64

@@ -110,6 +110,9 @@ func TestFourInstrumentsLoseNoPoint(t *testing.T) {
 			default:
 				main := f.Channels[0]
 				runMin := map[instrument.Kind]int{instrument.LC: 18, instrument.GC: 16}[kind]
+				if kind == instrument.LC && (len(f.Spectra) != 1 || len(f.Spectra[0].Scans) != runMin*60+1) { // of the diode array, each second
+					t.Errorf("%s %d: %d scans", kind, n+1, len(f.Spectra[0].Scans))
+				}
 				if len(main.Values) != runMin*600+1 || main.TimesS[len(main.TimesS)-1] != float64(runMin*60) {
 					t.Errorf("%s %d: %d points to %g s", kind, n+1, len(main.Values), main.TimesS[len(main.TimesS)-1])
 				}

@@ -1,6 +1,7 @@
 package lab
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"math"
@@ -176,7 +177,7 @@ func (l *Lab) remarksOf(b store.Batch) map[string]string {
 
 // mainSignal is what is looked at first of a run: the first detector, or the total of its scans.
 func mainSignal(r running.Recording) *formats.Channel {
-	if len(r.Scans) > 0 {
+	if len(r.Scans) > 0 && r.Axis != instrument.Wavelengths {
 		total := formats.Channel{Name: "Total ion", Unit: r.Unit, Kind: formats.Detector}
 		for _, s := range r.Scans {
 			sum := 0.0
@@ -257,6 +258,7 @@ type Live struct {
 	// NewestAtMin and Newest are the spectrum that came last; empty where none do.
 	NewestAtMin *float64           `json:"newest_at_min"`
 	Newest      [][2]float64       `json:"newest"`
+	NewestAlong instrument.Axis    `json:"newest_along"` // m/z or nm; empty where there is none
 	Doubted     []DoubtedCompounds `json:"doubted"`
 }
 
@@ -298,6 +300,7 @@ func (l *Lab) Live(ctx context.Context, id string) (Live, error) {
 	}
 	if n := len(r.Scans); n > 0 {
 		at := r.Scans[n-1].TimeS / 60
+		out.NewestAlong = cmp.Or(r.Axis, instrument.Masses)
 		out.NewestAtMin = &at
 		for i, m := range r.Scans[n-1].Axis {
 			out.Newest = append(out.Newest, [2]float64{m, r.Scans[n-1].Values[i]})

@@ -155,6 +155,8 @@ func newGC(rng *rand.Rand, clock func() time.Time) *gc {
 func (g *gc) says() string { return "helium, inlet 250 °C, flame ionisation 300 °C" }
 func (g *gc) unit() string { return "pA" }
 
+func (g *gc) axis() instrument.Axis { return "" } // it takes no scans
+
 func (g *gc) on(instrument.List) {
 	if g.ending == instrument.Rest {
 		g.inlet.asked = 250

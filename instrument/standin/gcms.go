@@ -46,6 +46,8 @@ func newGCMS(rng *rand.Rand) *gcms {
 func (m *gcms) says() string { return "helium, source 230 °C, m/z 35 to 300" }
 func (m *gcms) unit() string { return "counts" }
 
+func (m *gcms) axis() instrument.Axis { return instrument.Masses }
+
 func (m *gcms) on(instrument.List) {
 	m.oven.on, m.inlet.on, m.source.on, m.transfer.on, m.ending, m.told = true, true, true, true, "", false
 }

@@ -22,6 +22,9 @@ const (
 	lcLeastInjs  = 2   // solvent for fewer pauses the list
 	lcLowBarS    = 120.0
 	lcCarriedMax = 30.0
+	lcArrayLow   = 224 // nm; 254 and 278 are on its way
+	lcArrayStep  = 6
+	lcArrayCount = 30
 )
 
 // lc is a liquid chromatograph with two solvents, a column oven and a UV detector.
@@ -62,11 +65,12 @@ func newLC(rng *rand.Rand) *lc {
 	return c
 }
 
-func (c *lc) says() string      { return "two solvents, column oven, UV 278 and 254 nm" }
-func (c *lc) unit() string      { return "mAU" }
-func (c *lc) runMin() float64   { return lcRunMin }
-func (c *lc) betweenS() float64 { return 40 + 10*c.washes }
-func (c *lc) back() bool        { return true }
+func (c *lc) says() string          { return "UV 278 and 254 nm, diode array" }
+func (c *lc) unit() string          { return "mAU" }
+func (c *lc) axis() instrument.Axis { return instrument.Wavelengths }
+func (c *lc) runMin() float64       { return lcRunMin }
+func (c *lc) betweenS() float64     { return 40 + 10*c.washes }
+func (c *lc) back() bool            { return true }
 
 func (c *lc) on(instrument.List) {
 	c.oven.on, c.lamp, c.ending, c.noted = true, !c.failed, "", false
@@ -118,13 +122,43 @@ func (c *lc) inject(s bench.Solution) {
 // drift is how far the baseline is from where it will stand, mAU: the lamp warms up.
 func (c *lc) drift() float64 { return 9 * math.Exp(-c.lampS/170) }
 
+// ground is what reaches the detector besides compounds, mAU at 278 nm: the gradient, the lamp that warms up, the front.
+func (c *lc) ground(tMin float64) float64 {
+	front := c.train.column.deadMin
+	return 0.5 + 0.034*c.percentB + c.drift() + 9*math.Exp(-math.Pow((tMin-front-0.02)/0.035, 2)/2) - 3.2*math.Exp(-math.Pow((tMin-front+0.1)/0.03, 2)/2)
+}
+
+// array is a spectrum of the diode array; solvents and front absorb more at short wavelengths.
+func (c *lc) array(tMin float64) instrument.Scan {
+	s := instrument.Scan{AtS: round(tMin*60, 1), Axis: make([]float64, lcArrayCount), Values: make([]float64, lcArrayCount)}
+	ground, old := c.ground(tMin), 1+math.Pow(c.lampHours/1500, 3)
+	for k := range s.Axis {
+		nm := lcArrayLow + lcArrayStep*float64(k)
+		s.Axis[k] = nm
+		if c.lamp {
+			s.Values[k] = ground*math.Exp((278-nm)/60) + old*0.06*c.rng.NormFloat64()
+		}
+	}
+	for k := range c.train.solutes {
+		height := c.train.solutes[k].signal(tMin)
+		if height < 1e-4 || !c.lamp {
+			continue
+		}
+		for n, nm := range s.Axis {
+			s.Values[n] += height * c.train.solutes[k].Absorbs(nm)
+		}
+	}
+	for k, v := range s.Values {
+		s.Values[k] = round(v, 2)
+	}
+	return s
+}
+
 func (c *lc) light(tMin float64, second bool) float64 {
 	if !c.lamp {
 		return 0.002 * c.rng.NormFloat64()
 	}
-	v := 0.5 + 0.034*c.percentB + c.drift()
-	front := c.train.column.deadMin
-	v += 9*math.Exp(-math.Pow((tMin-front-0.02)/0.035, 2)/2) - 3.2*math.Exp(-math.Pow((tMin-front+0.1)/0.03, 2)/2)
+	v := c.ground(tMin)
 	for k := range c.train.solutes {
 		s := &c.train.solutes[k]
 		part := s.signal(tMin)
@@ -144,6 +178,7 @@ func (c *lc) measure(tMin float64, r recorder) {
 		r.signal("UV 254 nm", "mAU", 4*stepS, tMin, round(c.light(tMin, true), 4))
 	}
 	if tick%10 == 0 {
+		r.scan(c.array(tMin))
 		r.signal("Pump pressure", "bar", 1, tMin, round(c.bar, 1))
 		r.signal("Gradient", "% B", 1, tMin, round(bench.TeaGradient.At(tMin), 2))
 		r.signal("Column temperature", "°C", 1, tMin, round(c.oven.now+0.01*c.rng.NormFloat64(), 2))
@@ -213,7 +248,7 @@ func (c *lc) settings(inRun float64) []instrument.Setting {
 		{ID: "column", Name: "Column temperature", Asked: c.oven.asked, Says: fmt.Sprintf("%.1f °C", c.oven.asked), Now: now(round(c.oven.now, 1)), Unit: "°C", Change: instrument.Fixed, Low: 20, High: 60},
 		{ID: "flow", Name: "Flow", Asked: c.asked, Says: fmt.Sprintf("%.3f mL/min", c.asked), Now: now(round(c.flow, 3)), Unit: "mL/min", Change: instrument.Fixed, Low: 0.1, High: 1},
 		{ID: "gradient", Name: "Gradient", Asked: 60, Says: "5 to 60 % B", Now: b, Unit: "% B", Change: instrument.Fixed},
-		{ID: "wavelength", Name: "Wavelengths", Asked: 278, Says: "278 and 254 nm", Now: now(278), Unit: "nm", Change: instrument.Fixed},
+		{ID: "wavelength", Name: "Wavelengths", Asked: 278, Says: "278, 254, 224–398 nm", Now: now(278), Unit: "nm", Change: instrument.Fixed},
 		{ID: "rate", Name: "Points a second", Asked: 10, Says: "10", Now: now(10), Change: instrument.Fixed},
 		{ID: "volume", Name: "Injected", Asked: c.volume, Says: fmt.Sprintf("%g µL", c.volume), Now: now(c.volume), Unit: "µL", Change: instrument.Next, Low: 0.5, High: 20},
 		{ID: "washes", Name: "Needle washes", Asked: c.washes, Says: fmt.Sprintf("%g", c.washes), Now: now(c.washes), Change: instrument.Next, Low: 0, High: 5},

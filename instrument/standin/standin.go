@@ -3,7 +3,6 @@
 package standin
 
 import (
-	"cmp"
 	"context"
 	"crypto/rand"
 	"encoding/hex"
@@ -12,7 +11,6 @@ import (
 	"math"
 	mathrand "math/rand/v2"
 	"slices"
-	"strings"
 	"sync"
 	"time"
 
@@ -71,51 +69,6 @@ type Instrument struct {
 	last   int64
 	told   chan struct{} // closed and made anew at each event
 	waits  bool
-}
-
-// device is what instruments differ in.
-type device interface {
-	says() string
-	// on turns on what a list wants, off leaves on what an ending leaves.
-	on(list instrument.List)
-	end(e instrument.Ending)
-	// left tells what was measured once an ending is done, and whether it is.
-	left(e instrument.Ending) (string, bool)
-	endings() []instrument.EndingChoice
-	// step lets time pass; inRun is the minute of the run, or below 0.
-	step(inRun float64)
-	conditions(looked map[string]bool) []instrument.Condition
-	supplies() []supply
-	settings(inRun float64) []instrument.Setting
-	set(id string, value float64) error
-	inject(s bench.Solution)
-	// measure records what detectors see at a time of the run.
-	measure(tMin float64, r recorder)
-	runMin() float64
-	betweenS() float64
-	// back tells whether it is where a run begins.
-	back() bool
-	readings() []instrument.Reading
-	// failing is what has just gone wrong; nil where nothing has. inRun as in step.
-	failing(inRun float64) *instrument.Trouble
-	// mended is what must be true before it goes on after trouble.
-	mended(t instrument.Trouble, looked map[string]bool) []instrument.Condition
-	world(what string) error
-	faults() []string
-	fault(name string) error
-	unit() string
-}
-
-// supply is a supply with how much an injection takes of it.
-type supply struct {
-	instrument.Supply
-	each float64
-}
-
-// recorder takes what detectors see.
-type recorder interface {
-	signal(name, unit string, everyS, tMin, value float64)
-	scan(s instrument.Scan)
 }
 
 // New makes a stand-in of a kind that begins at a time. The same seed makes the same noise.
@@ -266,7 +219,7 @@ func (i *Instrument) next() {
 	i.dev.inject(solution)
 	i.enter(instrument.Running)
 	copied := *row
-	i.add(instrument.Event{Kind: instrument.Injected, RowID: row.ID, Row: &copied, Settings: i.dev.settings(0), Unit: i.dev.unit()})
+	i.add(instrument.Event{Kind: instrument.Injected, RowID: row.ID, Row: &copied, Settings: i.dev.settings(0), Unit: i.dev.unit(), Axis: i.dev.axis()})
 }
 
 func (i *Instrument) runMin() float64 {
@@ -316,233 +269,4 @@ func (i *Instrument) endList() {
 	i.add(instrument.Event{Kind: instrument.ListEnds, RowID: i.list.ID, Says: "the list has ended", By: "bench"})
 	i.dev.end(i.leaving)
 	i.enter(instrument.Leaving)
-}
-
-// signal takes one value of a channel.
-func (i *Instrument) signal(name, unit string, everyS, tMin, value float64) {
-	s := i.recorded[name]
-	if s == nil {
-		s = &instrument.Signal{Name: name, Unit: unit, EveryS: everyS, FromS: math.Round(tMin*60*10) / 10}
-		i.recorded[name], i.order = s, append(i.order, name)
-	}
-	s.Values = append(s.Values, value)
-}
-
-func (i *Instrument) scan(s instrument.Scan) { i.scans = append(i.scans, s) }
-
-// flush tells what was recorded since it was told last.
-func (i *Instrument) flush() {
-	if len(i.order)+len(i.scans) == 0 || i.running < 0 {
-		return
-	}
-	e := instrument.Event{Kind: instrument.Measured, RowID: i.list.Rows[i.running].ID, Scans: i.scans, Unit: i.dev.unit()}
-	for _, name := range i.order {
-		e.Signals = append(e.Signals, *i.recorded[name])
-	}
-	i.recorded, i.order, i.scans = map[string]*instrument.Signal{}, nil, nil
-	i.add(e)
-}
-
-func (i *Instrument) add(e instrument.Event) {
-	i.last++
-	e.N, e.At = i.last, i.now
-	i.events = append(i.events, e)
-	close(i.told)
-	i.told = make(chan struct{})
-}
-
-func (i *Instrument) happening(says string) instrument.Happening {
-	return instrument.Happening{At: i.now, By: "bench", Says: says}
-}
-
-func (i *Instrument) tell(says, by string) {
-	if by == "" {
-		by = "bench"
-	}
-	i.add(instrument.Event{Kind: instrument.Happened, Says: says, By: by})
-}
-
-// Since gives what has happened after a number, in order, and a channel that is closed at the next event.
-func (i *Instrument) Since(after int64) ([]instrument.Event, <-chan struct{}) {
-	i.mu.Lock()
-	defer i.mu.Unlock()
-	k := slices.IndexFunc(i.events, func(e instrument.Event) bool { return e.N > after })
-	if k < 0 {
-		return nil, i.told
-	}
-	return slices.Clone(i.events[k:min(len(i.events), k+200)]), i.told
-}
-
-// Heard forgets events to a number.
-func (i *Instrument) Heard(n int64) {
-	i.mu.Lock()
-	defer i.mu.Unlock()
-	i.events = slices.DeleteFunc(i.events, func(e instrument.Event) bool { return e.N <= n })
-}
-
-// State is how it stands.
-func (i *Instrument) State() instrument.State {
-	i.mu.Lock()
-	defer i.mu.Unlock()
-	s := instrument.State{
-		At: i.now, Phase: i.phase, ListID: i.list.ID, For: i.list.For, Conditions: i.dev.conditions(i.looked), ReadySince: i.readySince, Settings: i.dev.settings(i.inRun()),
-		Rows: slices.Clone(i.list.Rows), Start: cmp.Or(i.list.Start, instrument.WhenReady), Ending: cmp.Or(i.list.Ending, instrument.LeaveClean), Endings: i.dev.endings(), RunMin: i.runMin(), PauseNext: i.pauseNext, StopNext: i.stopNext,
-		Confirmed: i.confirmed, ConfirmedAt: i.confirmAt, Readings: i.willBe(), Last: i.last, Waits: i.waits, Supplies: []instrument.Supply{},
-	}
-	if s.Rows == nil {
-		s.Rows = []instrument.Row{}
-	}
-	if i.running >= 0 {
-		m := i.ranS / 60
-		s.AtMin = &m
-	}
-	if i.trouble != nil {
-		t := *i.trouble
-		t.ToDo = i.dev.mended(t, i.looked)
-		t.Happened = append([]instrument.Happening{}, t.Happened...)
-		if t.ToDo == nil {
-			t.ToDo = []instrument.Condition{}
-		}
-		s.Trouble = &t
-	}
-	waiting := 0
-	for _, r := range i.list.Rows {
-		if r.State == instrument.RowWaits {
-			waiting++
-		}
-	}
-	for _, u := range i.dev.supplies() {
-		u.Needed = u.each * float64(waiting)
-		if left := u.Here; u.each > 0 {
-			if u.Fills {
-				left = u.Full - u.Here
-			}
-			u.Lasts = int(left / u.each)
-		}
-		s.Supplies = append(s.Supplies, u.Supply)
-	}
-	i.clocks(&s, waiting)
-	s.Says = i.inWords(s)
-	return s
-}
-
-// clocks says when rows begin, as things stand.
-func (i *Instrument) clocks(s *instrument.State, waiting int) {
-	at := i.now
-	switch i.phase {
-	case instrument.Preparing:
-		left := 0.0
-		for _, c := range s.Conditions {
-			switch {
-			case c.Standing == instrument.True:
-			case c.Standing == instrument.Person || c.LeftS == nil:
-				return
-			default:
-				left = math.Max(left, *c.LeftS)
-			}
-		}
-		at = at.Add(seconds(left))
-		s.ReadyAt = &at
-	case instrument.Running:
-		at = at.Add(seconds(i.runMin()*60 - i.ranS + i.dev.betweenS()))
-	case instrument.Between:
-		at = at.Add(seconds(math.Max(0, i.dev.betweenS()-i.phaseS)))
-	case instrument.Ready, instrument.Paused:
-	default:
-		return
-	}
-	begins := at
-	for k := range s.Rows {
-		if s.Rows[k].State != instrument.RowWaits {
-			continue
-		}
-		t := begins
-		s.Rows[k].Expected = &t
-		begins = begins.Add(seconds(i.runMin()*60 + i.dev.betweenS()))
-	}
-	end := begins.Add(-seconds(i.dev.betweenS()))
-	s.EndsAt = &end
-}
-
-func seconds(s float64) time.Duration { return time.Duration(s * float64(time.Second)) }
-
-func (i *Instrument) inWords(s instrument.State) string {
-	switch i.phase {
-	case instrument.Preparing:
-		n := 0
-		for _, c := range s.Conditions {
-			if c.Standing == instrument.Person {
-				n++
-			}
-		}
-		if n > 0 {
-			return "getting ready; needs you"
-		}
-		return "getting ready"
-	case instrument.Ready:
-		return "ready, waits for you"
-	case instrument.Running:
-		return "running"
-	case instrument.Between:
-		return "between two"
-	case instrument.Paused:
-		return "paused, all on"
-	case instrument.Stopped:
-		return "stopped: " + strings.ToLower(i.trouble.Says[:1]) + i.trouble.Says[1:]
-	case instrument.Leaving:
-		return "leaves as chosen"
-	}
-	if i.confirmed != "" {
-		return "ended; " + i.confirmed
-	}
-	return "at rest"
-}
-
-// maxTrace bounds the points of a reading while it gets ready.
-const maxTrace = 400
-
-// follow keeps what is shown of getting ready: a point every five seconds, fewer as it takes longer.
-func (i *Instrument) follow() {
-	if i.phase != instrument.Preparing {
-		return
-	}
-	tick := int(math.Round(i.preparedS / stepS))
-	if tick%50 != 1 {
-		return
-	}
-	now := i.dev.readings()
-	if len(i.trace) != len(now) {
-		i.trace = make([]instrument.Reading, len(now))
-		for k, r := range now {
-			i.trace[k] = instrument.Reading{Name: r.Name, Unit: r.Unit}
-		}
-	}
-	for k := range now {
-		r := &i.trace[k]
-		r.Asked = now[k].Asked
-		r.Mins, r.Values = append(r.Mins, math.Round(i.preparedS/60*1000)/1000), append(r.Values, now[k].Values[len(now[k].Values)-1])
-		if len(r.Mins) > maxTrace {
-			for j := range maxTrace / 2 {
-				r.Mins[j], r.Values[j] = r.Mins[2*j], r.Values[2*j]
-			}
-			r.Mins, r.Values = r.Mins[:maxTrace/2], r.Values[:maxTrace/2]
-		}
-	}
-}
-
-// willBe is the trace with where it will go.
-func (i *Instrument) willBe() []instrument.Reading {
-	out := []instrument.Reading{}
-	ahead := i.dev.readings()
-	for k, r := range i.trace {
-		r.Mins, r.Values = slices.Clone(r.Mins), slices.Clone(r.Values)
-		r.WillMins, r.WillValues = []float64{}, []float64{}
-		if k < len(ahead) && i.phase == instrument.Preparing {
-			for j, m := range ahead[k].WillMins {
-				r.WillMins, r.WillValues = append(r.WillMins, i.preparedS/60+m), append(r.WillValues, ahead[k].WillValues[j])
-			}
-		}
-		out = append(out, r)
-	}
-	return out
 }

@@ -152,6 +152,42 @@ func TestALiquidChromatographRunsAListAndIsLeftClean(t *testing.T) {
 	}
 }
 
+// The diode array sees what the detector sees: at its two wavelengths the very signals, and each compound with a spectrum of its own.
+func TestTheDiodeArraySeesWhatTheDetectorSees(t *testing.T) {
+	i, h := made(t, instrument.LC), &heard{}
+	take(t, i, "A7")
+	do(t, i, instrument.Act{Kind: instrument.Looked, What: "bottles"})
+	h.pass(t, i, time.Hour, phase(instrument.Running))
+	h.pass(t, i, time.Hour, phase(instrument.Leaving))
+	scans, v := h.scans["a"], h.values["a"]
+	if len(scans) != 18*60+1 {
+		t.Fatalf("%d scans of 18 min, one a second", len(scans))
+	}
+	at := func(s instrument.Scan, nm float64) float64 { return s.Values[slices.Index(s.Axis, nm)] }
+	for k, s := range scans {
+		if math.Abs(at(s, 278)-v["UV 278 nm"][10*k]) > 0.6 {
+			t.Fatalf("%g s: %g and %g mAU", s.AtS, at(s, 278), v["UV 278 nm"][10*k])
+		}
+	}
+	for name, c := range map[string]struct{ atMin, best, second float64 }{"caffeine": {8.80, 273, 0.62}, "ECG": {14.26, 277, 0.69}} {
+		top, _ := apex(v["UV 278 nm"], 0.1, c.atMin-0.2, c.atMin+0.2)
+		high, low := scans[int(top*60)], scans[int(top*60)-40]
+		net := func(nm float64) float64 { return at(high, nm) - at(low, nm) }
+		if got := net(254) / net(278); math.Abs(got-c.second) > 0.03 {
+			t.Errorf("%s: %.3f of 278 nm at 254 nm, %.2f is wanted", name, got, c.second)
+		}
+		best := 248.0
+		for nm := best; nm <= 320; nm += 6 {
+			if net(nm) > net(best) {
+				best = nm
+			}
+		}
+		if math.Abs(best-c.best) > 6 {
+			t.Errorf("%s absorbs most at %g nm, not %g", name, best, c.best)
+		}
+	}
+}
+
 func waitsForPerson(s instrument.State) bool {
 	for _, c := range s.Conditions {
 		if c.Standing == instrument.Coming || c.Standing == instrument.After {

@@ -222,7 +222,8 @@ type Recording struct {
 	Settings []instrument.Setting
 	Signals  []formats.Channel
 	Scans    []spectra.Scan
-	Unit     string // of the scans
+	Unit     string          // of the scans
+	Axis     instrument.Axis // along them
 	LastMin  float64
 }
 
@@ -246,7 +247,7 @@ func (j *Journal) Measured(rowID string) (r Recording, there bool, err error) {
 // Add takes up what an event tells of the row.
 func (r *Recording) Add(e instrument.Event) {
 	if e.Kind == instrument.Injected {
-		r.Begun, r.Settings, r.Unit = e.At, e.Settings, e.Unit
+		r.Begun, r.Settings, r.Unit, r.Axis = e.At, e.Settings, e.Unit, e.Axis
 	}
 	for _, s := range e.Signals {
 		k := slices.IndexFunc(r.Signals, func(c formats.Channel) bool { return c.Name == s.Name })
@@ -263,6 +264,9 @@ func (r *Recording) Add(e instrument.Event) {
 			c.TimesS, c.Values = append(c.TimesS, at), append(c.Values, v)
 			r.LastMin = max(r.LastMin, at/60)
 		}
+	}
+	if len(e.Scans) > 0 {
+		r.Unit, r.Axis = cmp.Or(e.Unit, r.Unit), e.Axis
 	}
 	for _, s := range e.Scans {
 		if n := len(r.Scans); n > 0 && s.AtS <= r.Scans[n-1].TimeS {
@@ -288,7 +292,11 @@ func (r Recording) File(row Row, list List, instrumentName string) ([]byte, erro
 	}
 	f := formats.File{Header: h, Channels: r.Signals}
 	if len(r.Scans) > 0 {
-		f.Spectra = []spectra.Run{{About: spectra.About{Kind: spectra.Mass, Level: 1, Polarity: spectra.Positive, Unit: cmp.Or(r.Unit, "counts")}, Scans: r.Scans}}
+		about := spectra.About{Kind: spectra.Mass, Level: 1, Polarity: spectra.Positive, Unit: cmp.Or(r.Unit, "counts")}
+		if r.Axis == instrument.Wavelengths {
+			about = spectra.About{Kind: spectra.Wavelength, Unit: cmp.Or(r.Unit, "mAU")}
+		}
+		f.Spectra = []spectra.Run{{About: about, Scans: r.Scans}}
 	}
 	return mzml.Write(f)
 }

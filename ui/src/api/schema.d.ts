@@ -4049,6 +4049,8 @@ export interface components {
             last_min: number;
             name: string;
             newest: number[][];
+            /** @enum {string} */
+            newest_along: "" | "m/z" | "nm";
             newest_at_min: number | null;
             number: number;
             row_id: string;

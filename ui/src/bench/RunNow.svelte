@@ -56,7 +56,15 @@
   });
   const newest = $derived((live?.newest ?? []).map(([m = 0, v = 0]) => ({ m, v })));
   const highest = $derived(Math.max(1, ...newest.map((l) => l.v)));
-  const labelled = $derived([...newest].sort((a, b) => b.v - a.v).slice(0, 6));
+  /** The scale under the spectrum: of masses always the same, of wavelengths as far as they go. */
+  const low0 = $derived(live?.newest_along === "nm" ? (newest[0]?.m ?? 200) : 30);
+  const wide = $derived(live?.newest_along === "nm" ? Math.max(1, (newest.at(-1)?.m ?? 400) - low0) : 280);
+  /** Of masses the largest; of wavelengths where it is highest, besides at the short end. */
+  const labelled = $derived(
+    live?.newest_along === "nm"
+      ? newest.filter((l, k) => k > 0 && l.v > newest[k - 1]!.v && l.v >= (newest[k + 1]?.v ?? Infinity) && l.v > highest / 10).slice(0, 3)
+      : [...newest].sort((a, b) => b.v - a.v).slice(0, 6),
+  );
 </script>
 
 {#if live && signal}
@@ -128,12 +136,22 @@
   </Graph>
   <div class="under" class:two={live.newest.length > 0}>
     {#if live.newest.length > 0}<figure>
-        <figcaption><b>Newest spectrum</b> <span class="note">{live.newest_at_min?.toFixed(2)} min, as it comes in</span></figcaption>
-        <svg viewBox="30 0 280 62" preserveAspectRatio="none" aria-label="Newest spectrum" role="img">
-          {#each newest as { m, v } (m)}<path class="stick" d="M{m} 60V{60 - (v / highest) * 46}" />{/each}
+        <figcaption>
+          <b>Newest spectrum</b>
+          <span class="note"
+            >{live.newest_at_min?.toFixed(2)} min{live.newest_along === "nm" ? `, ${low0} to ${low0 + wide} nm` : ", as it comes in"}</span
+          >
+        </figcaption>
+        <svg viewBox="{low0} 0 {wide} 62" preserveAspectRatio="none" aria-label="Newest spectrum" role="img">
+          {#if live.newest_along === "nm"}<path
+              class="band"
+              d="M{newest.map(({ m, v }) => `${m} ${60 - (Math.max(0, v) / highest) * 46}`).join('L')}"
+            />
+          {:else}{#each newest as { m, v } (m)}<path class="stick" d="M{m} 60V{60 - (v / highest) * 46}" />{/each}{/if}
         </svg>
         <div class="masses">
-          {#each labelled as { m, v } (m)}<span style:left="{((m - 30) / 280) * 100}%" style:bottom="{(v / highest) * 74}%">{m}</span
+          {#each labelled as { m, v } (m)}<span style:left="{((m - low0) / wide) * 100}%" style:bottom="{(v / highest) * 74}%"
+              >{m}{live.newest_along === "nm" ? " nm" : ""}</span
             >{/each}
         </div>
       </figure>{/if}
@@ -245,6 +263,12 @@
     width: 100%;
     height: 62px;
     border-bottom: 1px solid var(--mist-3);
+  }
+  .band {
+    fill: none;
+    stroke: var(--ink);
+    stroke-width: 1.2;
+    vector-effect: non-scaling-stroke;
   }
   .stick {
     stroke: var(--ink);
