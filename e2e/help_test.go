@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"regexp"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -31,7 +32,7 @@ func (d *desk) found(words string) {
 	d.t.Helper()
 	d.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`), chromedp.KeyEvent("k", chromedp.KeyModifiers(2)))
 	d.fill(`[aria-label="Find or do"][role=combobox]`, words)
-	d.until("found "+words, `document.querySelector("#found-0") !== null && document.activeElement?.getAttribute("role") === "combobox"`)
+	d.until("found "+words, `document.activeElement?.getAttribute("role") === "combobox" && `+quote(strings.ToLower(words))+`.split(" ").every(w => document.querySelector("#found-0")?.textContent.toLowerCase().includes(w))`)
 	d.press(kb.Enter)
 	d.until("the field closed", `!document.querySelector(".find-sheet")?.checkVisibility()`)
 }

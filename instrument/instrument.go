@@ -33,10 +33,12 @@ const (
 	Paused    Phase = "paused"    // all on, nothing injected
 	Stopped   Phase = "stopped"   // by trouble; a person is wanted
 	Leaving   Phase = "leaving"   // does what was chosen for the end
+	Venting   Phase = "venting"   // cools, and lets air in once it may be
+	Open      Phase = "open"      // to the air: its door may be opened
 )
 
 // Phases lists them.
-var Phases = []Phase{Resting, Preparing, Ready, Running, Between, Paused, Stopped, Leaving}
+var Phases = []Phase{Resting, Preparing, Ready, Running, Between, Paused, Stopped, Leaving, Venting, Open}
 
 // Standing is how a condition stands.
 type Standing string
@@ -74,8 +76,9 @@ type Condition struct {
 	LeftS *float64 `json:"left_s"`
 	// Help is what a person does about it; only where one is wanted.
 	Help string `json:"help,omitempty"`
-	// Looked tells that the instrument cannot see it: a person says that it is so.
-	Looked bool `json:"looked"`
+	// Looked tells that the instrument cannot see it: a person says that it is so, in the words of Answer where there are any.
+	Looked bool   `json:"looked"`
+	Answer string `json:"answer,omitempty"`
 	// World is the act by which a stand-in's world is put right; empty elsewhere.
 	World string `json:"world,omitempty"`
 }
@@ -210,10 +213,13 @@ const (
 	Removes    ActKind = "removes"     // the row What, which has not begun
 	Moves      ActKind = "moves"       // the row What to the place Value among those that have not begun
 	LeaveNow   ActKind = "leave_now"   // do what was chosen for the end
+	Vent       ActKind = "vent"        // let air in, for What, and then do Choice, a Then
+	Back       ActKind = "back"        // to rest, while no air is in
+	Changed    ActKind = "changed"     // the supply What, while it is open: its count begins anew
 )
 
 // ActKinds lists them.
-var ActKinds = []ActKind{Begin, PauseAfter, GoOn, StopAfter, StopNow, Looked, World, Ends, Sets, Adds, Removes, Moves, LeaveNow}
+var ActKinds = []ActKind{Begin, PauseAfter, GoOn, StopAfter, StopNow, Looked, World, Ends, Sets, Adds, Removes, Moves, LeaveNow, Vent, Back, Changed}
 
 // Act is asked of an instrument by somebody.
 type Act struct {
@@ -223,6 +229,41 @@ type Act struct {
 	Value  float64 `json:"value,omitempty"`
 	Row    *Row    `json:"row,omitempty"`
 	Who    string  `json:"who,omitempty"`
+}
+
+// Then is what an instrument does when its door is shut again.
+type Then string
+
+// What is done after the air.
+const (
+	PumpDown Then = "pump_down"
+	StayOff  Then = "stay_off"
+)
+
+// Thens lists them.
+var Thens = []Then{PumpDown, StayOff}
+
+// Vented is an instrument that is opened to the air, or is on its way there.
+type Vented struct {
+	For  string `json:"for"`
+	By   string `json:"by"`
+	Then Then   `json:"then"`
+	// Back tells that it can still go back to rest.
+	Back bool        `json:"back"`
+	Done []Happening `json:"done"`
+	// Ahead is what comes, with when as it looks; null while that waits for a person.
+	Ahead []Ahead `json:"ahead"`
+	// Return is what it takes until it measures again.
+	Return []Ahead `json:"return"`
+}
+
+// Ahead is a step that comes.
+type Ahead struct {
+	Says  string     `json:"says"`
+	Asked string     `json:"asked"`
+	By    string     `json:"by"` // bench, or you
+	At    *time.Time `json:"at"`
+	Mins  float64    `json:"mins"` // that it takes; 0 where that is a person's
 }
 
 // TroubleKind is what can go wrong.
@@ -285,7 +326,7 @@ type Trouble struct {
 	Off      string      `json:"off"` // and what is not
 }
 
-// Reading is a quantity against time while the instrument gets ready.
+// Reading is a quantity against time while the instrument gets ready, or is vented.
 type Reading struct {
 	Name   string    `json:"name"`
 	Unit   string    `json:"unit"`
@@ -322,8 +363,10 @@ type State struct {
 	// Confirmed is what was measured at the end of a list: that it is off.
 	Confirmed   string     `json:"confirmed"`
 	ConfirmedAt *time.Time `json:"confirmed_at"`
-	Readings    []Reading  `json:"readings"`
-	Last        int64      `json:"last"` // number of the newest event
+	// Vented is set while it is opened to the air.
+	Vented   *Vented   `json:"vented"`
+	Readings []Reading `json:"readings"`
+	Last     int64     `json:"last"` // number of the newest event
 	// Waits tells that its clock stands because nobody hears what it has told; of a stand-in.
 	Waits bool `json:"waits"`
 }

@@ -226,6 +226,10 @@ func (l *Lab) happened(ctx context.Context, p *post, e instrument.Event) {
 		}
 	}
 	p.mu.Unlock()
+	subject := name + ": " + e.Says
+	if e.Kind == instrument.Happened && e.Trouble != nil {
+		subject = name + troubleMark + e.Says
+	}
 	who, batchID := e.By, ""
 	if who == "" || who == "bench" {
 		who = name
@@ -242,7 +246,7 @@ func (l *Lab) happened(ctx context.Context, p *post, e instrument.Event) {
 				return err
 			}
 		}
-		_, err := t.Record(store.Change{Who: who, BatchID: batchID, Action: store.BenchAction, Subject: name + ": " + e.Says})
+		_, err := t.Record(store.Change{Who: who, BatchID: batchID, Action: store.BenchAction, Subject: subject})
 		return err
 	})
 	if e.Kind == instrument.ListEnds && list != nil {

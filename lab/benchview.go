@@ -122,7 +122,7 @@ func needs(s *instrument.State) (n int) {
 		conditions, n = s.Trouble.ToDo, 1 // to say how it goes on
 	case s.Phase == instrument.Ready, s.Phase == instrument.Paused:
 		return 1
-	case s.Phase != instrument.Preparing:
+	case s.Phase != instrument.Preparing && s.Phase != instrument.Venting && s.Phase != instrument.Open:
 		return 0
 	}
 	for _, c := range conditions {

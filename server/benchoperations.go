@@ -35,6 +35,9 @@ func (s *server) benchOperations(view func(*call, store.Batch, error) (any, erro
 		{http.MethodGet, "/bench", "bench", "The instruments, how each stands, and what became of its list", nil, nil, []lab.BenchPost{}, func(c *call, _ any) (any, error) {
 			return s.lab.Bench(c.Request().Context())
 		}},
+		{http.MethodGet, "/bench-troubles", "troubles", "Trouble that instruments had, the newest first", nil, nil, []lab.PastTrouble{}, func(c *call, _ any) (any, error) {
+			return s.lab.Troubles(c.Request().Context())
+		}},
 		{http.MethodGet, at + "/live", "live", "What an instrument measures, or measured last", nil, nil, lab.Live{}, func(c *call, _ any) (any, error) {
 			return s.lab.Live(c.Request().Context(), c.Param("instrument"))
 		}},

@@ -216,6 +216,7 @@ var choices = map[reflect.Type]any{
 	reflect.TypeOf(instrument.Begin):      instrument.ActKinds,
 	reflect.TypeOf(instrument.FlameOut):   instrument.TroubleKinds,
 	reflect.TypeOf(instrument.Measured):   instrument.EventKinds,
+	reflect.TypeOf(instrument.PumpDown):   instrument.Thens,
 	reflect.TypeOf(instrument.Masses):     []instrument.Axis{"", instrument.Masses, instrument.Wavelengths},
 	reflect.TypeOf(store.Person):          []store.Actor{"", store.Person, store.Program},
 }

@@ -19,6 +19,8 @@ func (i *Instrument) Take(list instrument.List, who string) error {
 		return nil // it was sent twice
 	case i.list.ID != "":
 		return refuse("%s is under way on %s; end it first", i.list.For, i.about.Name)
+	case i.vented != nil:
+		return refuse("%s is vented for %s; shut it first", i.about.Name, i.vented.For)
 	case len(list.Rows) == 0 || len(list.Rows) > instrument.MaxRows:
 		return refuse("a list has 1 to %d rows, not %d", instrument.MaxRows, len(list.Rows))
 	case !slices.Contains(instrument.Starts, list.Start):
@@ -80,6 +82,9 @@ func (i *Instrument) Do(a instrument.Act) error {
 		}
 		i.tell(a.What+", on the stand-in", a.Who)
 		return nil
+	}
+	if i.vented != nil || a.Kind == instrument.Vent {
+		return i.ventAct(a)
 	}
 	if i.list.ID == "" {
 		return refuse("%s has no list", i.about.Name)
@@ -230,7 +235,8 @@ func (i *Instrument) fails(t instrument.Trouble) {
 		t.Choices = []instrument.Choice{{ID: instrument.AsItIs, Says: "go on"}, {ID: instrument.EndHere, Says: "end here as chosen"}}
 	}
 	i.trouble = &t
-	i.tell(t.Says, "")
+	copied := t
+	i.add(instrument.Event{Kind: instrument.Happened, Says: t.Says, By: "bench", Trouble: &copied})
 	switch {
 	case i.running < 0:
 		i.stopped()

@@ -34,10 +34,15 @@ type gcms struct {
 	gone             bool // the filament
 	tuneDays         float64
 	told             bool
+	venting          bool
+	air              bool    // is let in
+	off              bool    // the pump stays off
+	pump             float64 // its speed, 1 of 1
+	oilH             float64 // of the pump's oil
 }
 
 func newGCMS(rng *rand.Rand) *gcms {
-	m := &gcms{gas: newGas(rng, bench.AromaOven, 25, 1.6, 250), pressure: 400, filamentH: 1460, tuneDays: 2}
+	m := &gcms{gas: newGas(rng, bench.AromaOven, 25, 1.6, 250), pressure: 400, filamentH: 1460, tuneDays: 2, pump: 1, oilH: 4100}
 	m.source = thermal{now: 120, asked: 230, rateKPerS: 0.3, coolS: 4000, inertiaK: 5}
 	m.transfer = thermal{now: 100, asked: 280, rateKPerS: 0.5, coolS: 3000, inertiaK: 5}
 	return m
@@ -49,7 +54,7 @@ func (m *gcms) unit() string { return "counts" }
 func (m *gcms) axis() instrument.Axis { return instrument.Masses }
 
 func (m *gcms) on(instrument.List) {
-	m.oven.on, m.inlet.on, m.source.on, m.transfer.on, m.ending, m.told = true, true, true, true, "", false
+	m.oven.on, m.inlet.on, m.source.on, m.transfer.on, m.ending, m.told, m.off = true, true, true, true, "", false, false
 }
 
 func (m *gcms) step(inRun float64) {
@@ -64,9 +69,12 @@ func (m *gcms) step(inRun float64) {
 	if inRun > 1.4 && inRun < 2.4 { // the solvent passes
 		goal += 1.2
 	}
+	if m.pumpStep(); m.air || m.off {
+		goal, tau = atmosphere, airInS
+	}
 	// A pump takes away in proportion to what is there; the logarithm falls in a straight line until it is near its end.
 	m.pressure += (goal - m.pressure) * stepS / tau
-	m.filament = inRun >= delayMin && !m.gone && m.pressure < 4*vacuumLeast
+	m.filament = inRun >= delayMin && !m.gone && !m.venting && m.pressure < 4*vacuumLeast
 	if m.filament {
 		m.filamentH += stepS / 3600
 	}
@@ -139,7 +147,8 @@ func (m *gcms) conditions(looked map[string]bool) []instrument.Condition {
 }
 
 func (m *gcms) supplies() []supply {
-	return append(m.commonSupplies(), supply{instrument.Supply{ID: "filament", Name: "Filament", Here: round(filamentLasts-m.filamentH, 1), Full: filamentLasts, Unit: "h"}, (m.lasts - delayMin) / 60})
+	return append(m.commonSupplies(), supply{instrument.Supply{ID: "filament", Name: "Filament", Here: round(filamentLasts-m.filamentH, 1), Full: filamentLasts, Unit: "h"}, (m.lasts - delayMin) / 60},
+		supply{instrument.Supply{ID: "oil", Name: "Pump oil", Here: round(oilLasts-m.oilH, 1), Full: oilLasts, Unit: "h"}, m.lasts / 60})
 }
 
 func (m *gcms) settings(float64) []instrument.Setting {

@@ -63,7 +63,9 @@ type Instrument struct {
 	order    []string
 	scans    []instrument.Scan
 
-	trace []instrument.Reading // while it gets ready
+	trace []instrument.Reading // while it gets ready, or is vented
+
+	vented *instrument.Vented
 
 	events []instrument.Event
 	last   int64
@@ -139,7 +141,7 @@ func (i *Instrument) step() {
 	i.now = i.now.Add(time.Duration(stepS * float64(time.Second)))
 	i.phaseS += stepS
 	i.dev.step(i.inRun())
-	if i.list.ID != "" {
+	if i.list.ID != "" || i.vented != nil {
 		i.preparedS += stepS
 		i.follow()
 	}
@@ -166,6 +168,8 @@ func (i *Instrument) step() {
 		if i.phaseS >= i.dev.betweenS() && i.dev.back() {
 			i.next()
 		}
+	case instrument.Venting:
+		i.ventStep()
 	case instrument.Leaving:
 		if says, done := i.dev.left(i.leaving); done {
 			now := i.now

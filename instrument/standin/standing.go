@@ -35,6 +35,9 @@ func (i *Instrument) State() instrument.State {
 		}
 		s.Trouble = &t
 	}
+	if i.vented != nil {
+		s.Conditions, s.Vented = i.dev.(opened).beforeAir(i.looked), i.ventShown()
+	}
 	waiting := 0
 	for _, r := range i.list.Rows {
 		if r.State == instrument.RowWaits {
@@ -121,6 +124,10 @@ func (i *Instrument) inWords(s instrument.State) string {
 		return "stopped: " + strings.ToLower(i.trouble.Says[:1]) + i.trouble.Says[1:]
 	case instrument.Leaving:
 		return "leaves as chosen"
+	case instrument.Venting:
+		return "venting; stay near"
+	case instrument.Open:
+		return "open to the air"
 	}
 	if i.confirmed != "" {
 		return "ended; " + i.confirmed
@@ -133,7 +140,7 @@ const maxTrace = 400
 
 // follow keeps what is shown of getting ready: a point every five seconds, fewer as it takes longer.
 func (i *Instrument) follow() {
-	if i.phase != instrument.Preparing {
+	if i.phase != instrument.Preparing && i.phase != instrument.Venting {
 		return
 	}
 	tick := int(math.Round(i.preparedS / stepS))
@@ -167,7 +174,7 @@ func (i *Instrument) willBe() []instrument.Reading {
 	for k, r := range i.trace {
 		r.Mins, r.Values = slices.Clone(r.Mins), slices.Clone(r.Values)
 		r.WillMins, r.WillValues = []float64{}, []float64{}
-		if k < len(ahead) && i.phase == instrument.Preparing {
+		if k < len(ahead) && (i.phase == instrument.Preparing || i.phase == instrument.Venting) {
 			for j, m := range ahead[k].WillMins {
 				r.WillMins, r.WillValues = append(r.WillMins, i.preparedS/60+m), append(r.WillValues, ahead[k].WillValues[j])
 			}

@@ -2023,6 +2023,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench-troubles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Trouble that instruments had, the newest first */
+        get: operations["troubles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/{instrument}/acts": {
         parameters: {
             query?: never;
@@ -2834,6 +2851,13 @@ export interface components {
             named: boolean;
             ways: components["schemas"]["AgainstOther"][];
         };
+        Ahead: {
+            asked: string;
+            at: string | null;
+            by: string;
+            mins: number;
+            says: string;
+        };
         ApprovedVersion: {
             alone: boolean;
             at: string;
@@ -2923,7 +2947,7 @@ export interface components {
                 [key: string]: string;
             };
             /** @enum {string} */
-            kind: "begin" | "pause_after" | "go_on" | "stop_after" | "stop_now" | "looked" | "world" | "ends" | "sets" | "adds" | "removes" | "moves" | "leave_now";
+            kind: "begin" | "pause_after" | "go_on" | "stop_after" | "stop_now" | "looked" | "world" | "ends" | "sets" | "adds" | "removes" | "moves" | "leave_now" | "vent" | "back" | "changed";
             value?: number;
             what?: string;
         };
@@ -3084,6 +3108,7 @@ export interface components {
             window: components["schemas"]["Window"];
         };
         Condition: {
+            answer?: string;
             help?: string;
             id: string;
             left_s: number | null;
@@ -4330,6 +4355,12 @@ export interface components {
             next: string;
             present: string;
         };
+        PastTrouble: {
+            at: string;
+            batch_id: string;
+            instrument: string;
+            says: string;
+        };
         PastedTable: {
             text: string;
         };
@@ -5071,7 +5102,7 @@ export interface components {
             list_id: string;
             pause_next: boolean;
             /** @enum {string} */
-            phase: "resting" | "preparing" | "ready" | "running" | "between" | "paused" | "stopped" | "leaving";
+            phase: "resting" | "preparing" | "ready" | "running" | "between" | "paused" | "stopped" | "leaving" | "venting" | "open";
             readings: components["schemas"]["InstrumentReading"][];
             ready_at: string | null;
             ready_since: string | null;
@@ -5084,6 +5115,7 @@ export interface components {
             stop_next: boolean;
             supplies: components["schemas"]["Supply"][];
             trouble: components["schemas"]["Trouble"] | null;
+            vented: components["schemas"]["Vented"] | null;
             waits: boolean;
         };
         Statistics: {
@@ -5363,6 +5395,16 @@ export interface components {
         VarianceModel: {
             constant: number;
             proportional: number;
+        };
+        Vented: {
+            ahead: components["schemas"]["Ahead"][];
+            back: boolean;
+            by: string;
+            done: components["schemas"]["Happening"][];
+            for: string;
+            return: components["schemas"]["Ahead"][];
+            /** @enum {string} */
+            then: "pump_down" | "stay_off";
         };
         Verdict: {
             doubt?: string;
@@ -9975,6 +10017,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchPost"][];
+                };
+            };
+            /** @description What is wrong and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    troubles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Trouble that instruments had, the newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastTrouble"][];
                 };
             };
             /** @description What is wrong and what to do */

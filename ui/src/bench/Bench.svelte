@@ -17,6 +17,8 @@
   import NewList from "./NewList.svelte";
   import RunNow from "./RunNow.svelte";
   import TroubleTold from "./TroubleTold.svelte";
+  import VentAsk from "./VentAsk.svelte";
+  import Venting from "./Venting.svelte";
 
   const query = createQuery(() => ask.bench(700));
   const posts = $derived(query.data ?? []);
@@ -29,7 +31,7 @@
   const post = $derived(posts.find((p) => p.id === bench.chosen) ?? posts.find((p) => p.id === first));
   const live = createQuery(() => ask.live(post?.id ?? ""));
   const phase = $derived(post?.state?.phase);
-  const writing = $derived(bench.writing || (post?.state && !post.list));
+  const writing = $derived(!post?.state?.vented && (bench.writing || (post?.state && !post.list)));
   const free = $derived(phase === "resting");
   const running = $derived(posts.filter((p) => p.state?.phase === "running").length);
   let choice = $state("");
@@ -82,7 +84,8 @@
         {#if !post?.state}
           <p class="empty note">{post?.name} does not answer. If it has a list, it goes on by itself; the list is in it.</p>
         {:else if writing}
-          {#key post.id}<NewList {post} />{/key}
+          {#key post.id}<NewList {post} /><VentAsk {post} />{/key}
+        {:else if post.state.vented}<Venting {post} vented={post.state.vented} />
         {:else}
           {#if free}<p class="free">
               <button class="btn" title="Writes a list for it" onclick={() => (bench.writing = true)}>New list</button>
@@ -123,6 +126,22 @@
   .main {
     padding: 10px 16px 8px;
     gap: 8px;
+  }
+  .main :global(.title) {
+    display: flex;
+    justify-content: space-between;
+    gap: 12px;
+    align-items: baseline;
+    white-space: nowrap;
+    overflow: hidden;
+  }
+  .main :global(.title h1) {
+    font: 500 21px/1.35 var(--f-read);
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .main :global(.title h1 .note) {
+    font: 400 12px/1.4 var(--f-ui);
   }
   .main.wide {
     grid-column: 1 / -1;

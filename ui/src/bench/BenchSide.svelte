@@ -3,6 +3,7 @@
   import type { BenchPost } from "../api/client";
   import Side from "../parts/Side.svelte";
   import { bench, clock } from "./bench.svelte";
+  import VentAsk from "./VentAsk.svelte";
   import ConditionLine from "./ConditionLine.svelte";
 
   let { post, choice = $bindable() }: { post: BenchPost; /** How it goes on after trouble. */ choice: string } = $props();
@@ -13,13 +14,51 @@
   const first = $derived(list.find((c) => c.standing === "person" && c.looked)?.id);
   const may = $derived(list.every((c) => c.standing === "true"));
   const ending = $derived(stand.endings.find((e) => e.id === stand.ending));
+  const thens = [
+    ["pump_down", "pump down by itself when the door is shut"],
+    ["stay_off", "stay off: pump stands, no vacuum"],
+  ] as const;
   const low = (here: number, needed: number, full: number, fills: boolean) => (fills ? full - here : here) < needed;
   const near = (lasts: number, needed: number, here: number) => needed > 0 && here < needed * 1.5 && lasts >= 0;
 </script>
 
 <Side>
   {#if bench.trouble}<section aria-label="Refused"><p class="att" role="alert">{bench.trouble}</p></section>{/if}
-  {#if stand.phase !== "resting" || stand.list_id !== ""}
+  {#if stand.vented}
+    <section aria-label="Before the door opens">
+      <h2>{stand.phase === "open" ? "Open" : "Before the door opens"} <span class="r">{isTrue} of {list.length} true</span></h2>
+      {#each list as c (c.id)}<ConditionLine {post} {c} first={c.id === first} />{/each}
+      <p class="note">If power fails the valve stays shut: it cools and waits.</p>
+    </section>
+    <section aria-label="While it is open">
+      <h2>While it is open <span class="r">what it lives on</span></h2>
+      {#each stand.supplies as s (s.id)}
+        <p class="kept">
+          <span>{s.name}</span><span class="mut">{s.here} of {s.full} {s.unit}</span>
+          <button
+            class="lnk"
+            disabled={stand.phase !== "open"}
+            title={stand.phase === "open"
+              ? "It was changed: its count begins anew, and the record has your name"
+              : "Once the door may be opened"}
+            onclick={() => bench.act(post.id, { kind: "changed", what: s.id })}>changed</button
+          >
+        </p>
+      {/each}
+    </section>
+    <section aria-label="Then">
+      <h2>Then <span class="r">chosen beforehand</span></h2>
+      {#each thens as [id, says] (id)}<label class="chk"
+          ><input
+            type="radio"
+            name="then"
+            checked={stand.vented.then === id}
+            title={says}
+            onchange={() => bench.act(post.id, { kind: "ends", choice: id })}
+          />{says}</label
+        >{/each}
+    </section>
+  {:else if stand.phase !== "resting" || stand.list_id !== ""}
     <section aria-label={trouble ? "What to do" : "Ready"}>
       <h2>
         {trouble ? "What to do" : stand.phase === "preparing" ? "Getting ready" : "Ready"}
@@ -33,7 +72,8 @@
       {#if stand.phase === "preparing"}<p class="note">Each line turns true by itself; only what asks for you is pressed.</p>{/if}
     </section>
   {/if}
-  {#if trouble}
+  {#if stand.vented}<!-- said above -->
+  {:else if trouble}
     <section aria-label="Then">
       <h2>Then</h2>
       {#each trouble.choices as c (c.id)}<label class="chk"
@@ -93,6 +133,7 @@
       {#if stand.confirmed}<p><b>Confirmed {clock(stand.confirmed_at)}</b>: {stand.confirmed}.</p>{/if}
     </section>
   {/if}
+  <VentAsk {post} />
   {#if post.stand_in}
     <section aria-label="A stand-in">
       <h2>A stand-in <span class="r">time × {post.speed}</span></h2>
@@ -113,6 +154,17 @@
     align-items: center;
     gap: 6px;
     font-size: 13px;
+  }
+  .kept {
+    display: grid;
+    grid-template-columns: 1fr auto auto;
+    gap: 10px;
+    min-height: 24px;
+    align-items: center;
+    font-size: 12.5px;
+  }
+  .kept button:disabled {
+    color: var(--ink-3);
   }
   .go {
     display: flex;

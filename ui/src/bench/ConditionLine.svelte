@@ -28,7 +28,7 @@
         class="lnk"
         title="Your name goes into the record"
         onclick={() => bench.act(post.id, { kind: "looked", what: c.id })}
-        >I have looked{#if first}&nbsp;<kbd>Y</kbd>{/if}</button
+        >{c.answer ?? "I have looked"}{#if first}&nbsp;<kbd>Y</kbd>{/if}</button
       >
     {:else}{c.says}{#if c.left_s !== null && c.standing === "coming"}, {lasting(c.left_s)}{/if}{/if}
   </span>

@@ -86,22 +86,6 @@
 {/if}
 
 <style>
-  .title {
-    display: flex;
-    justify-content: space-between;
-    gap: 12px;
-    align-items: baseline;
-    white-space: nowrap;
-    overflow: hidden;
-  }
-  h1 {
-    font: 500 21px/1.35 var(--f-read);
-    overflow: hidden;
-    text-overflow: ellipsis;
-  }
-  h1 .note {
-    font: 400 12px/1.4 var(--f-ui);
-  }
   .ink {
     color: var(--ink);
   }

@@ -18,6 +18,7 @@
     now,
     nowClass = "",
     axis = true,
+    says = (v) => (v === 0 ? "0" : v.toLocaleString("en-GB").replace("-", "−")),
     label,
     over,
   }: {
@@ -31,6 +32,7 @@
     /** A moment that is marked, min. */ now?: number | undefined;
     nowClass?: string;
     /** Whether minutes stand beneath. */ axis?: boolean;
+    /** A mark of the values in words. */ says?: (value: number) => string;
     label: string;
     over?: Snippet<[(min: number) => number, (value: number) => number, number]>;
   } = $props();
@@ -54,8 +56,10 @@
 <div class="graph" style:height bind:clientWidth={width} bind:clientHeight={tall}>
   <svg {width} height={tall} role="img" aria-label={label}>
     <text class="unit" x="0" y="10">{unit}</text>
-    {#each ticks as v (v)}<text class="mk" x={left - 8} y={y(v) + 3.5} text-anchor="end">{v.toLocaleString("en-GB").replace("-", "−")}</text
-      ><path class="tk" d="M{left - 5} {y(v)}H{left}" />{/each}
+    {#each ticks as v (v)}<text class="mk" x={left - 8} y={y(v) + 3.5} text-anchor="end">{says(v)}</text><path
+        class="tk"
+        d="M{left - 5} {y(v)}H{left}"
+      />{/each}
     {#if axis}<path class="axis" d="M{left} {tall - foot}H{width - 12}" />
       {#each marks(from, to) as m (m)}<path class="tk" d="M{x(m)} {tall - foot}v4" /><text
           class="mk"

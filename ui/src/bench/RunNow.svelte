@@ -8,6 +8,9 @@
   let { post, live }: { post: BenchPost; live: Live | undefined } = $props();
   const stand = $derived(post.state!);
   const trouble = $derived(stand.trouble && stand.trouble.row_id === live?.row_id ? stand.trouble : null);
+  /** Trouble that came between two injections: nothing was measured in it. */
+  const between = $derived(stand.phase === "stopped" && stand.trouble && !trouble ? stand.trouble : null);
+  const next = $derived(stand.rows.find((r) => r.id === between?.row_id) ?? stand.rows.find((r) => r.state === "waits"));
   const running = $derived(stand.at_min !== null && live?.row_id !== "");
   const signal = $derived(live?.signal);
   const to = $derived(Math.max(live?.run_min ?? 1, live?.last_min ?? 0));
@@ -62,19 +65,30 @@
   /** Of masses the largest; of wavelengths where it is highest, besides at the short end. */
   const labelled = $derived(
     live?.newest_along === "nm"
-      ? newest.filter((l, k) => k > 0 && l.v > newest[k - 1]!.v && l.v >= (newest[k + 1]?.v ?? Infinity) && l.v > highest / 10).slice(0, 3)
+      ? newest
+          .filter(
+            (l, k) =>
+              k > 0 &&
+              l.v > newest[k - 1]!.v &&
+              l.v >= (newest[k + 1]?.v ?? Infinity) &&
+              l.v - Math.min(...newest.slice(0, k).map((n) => n.v)) > highest / 8,
+          )
+          .slice(0, 3)
       : [...newest].sort((a, b) => b.v - a.v).slice(0, 6),
   );
 </script>
 
 {#if live && signal}
   <div class="title">
-    <h1 class:att={trouble !== null}>
-      {#if trouble}{trouble.says} <em>in {live.name}</em>{:else}{live.name}{/if}
+    <h1 class:att={trouble !== null || between !== null}>
+      {#if between}{between.says} <em>before {next?.name ?? "the next"}</em>{:else if trouble}{trouble.says}
+        <em>in {live.name}</em>{:else}{live.name}{/if}
       <span class="note"
-        >{trouble
-          ? `injection ${live.number} of ${stand.rows.length} · ${clock(trouble.at, true)}, at ${trouble.at_min.toFixed(2)} min`
-          : `injection ${live.number} of ${stand.rows.length} on ${post.name} · ${(stand.at_min ?? live.last_min).toFixed(1)} of ${to.toFixed(1)} min`}</span
+        >{between
+          ? `${clock(between.at, true)} on ${post.name}; below is ${live.name}, the run before`
+          : trouble
+            ? `injection ${live.number} of ${stand.rows.length} · ${clock(trouble.at, true)}, at ${trouble.at_min.toFixed(2)} min`
+            : `injection ${live.number} of ${stand.rows.length} on ${post.name} · ${(stand.at_min ?? live.last_min).toFixed(1)} of ${to.toFixed(1)} min`}</span
       >
     </h1>
     {#if trouble}<span
@@ -192,22 +206,6 @@
 {/if}
 
 <style>
-  .title {
-    display: flex;
-    justify-content: space-between;
-    gap: 12px;
-    align-items: baseline;
-    white-space: nowrap;
-    overflow: hidden;
-  }
-  h1 {
-    font: 500 21px/1.35 var(--f-read);
-    overflow: hidden;
-    text-overflow: ellipsis;
-  }
-  h1 .note {
-    font: 400 12px/1.4 var(--f-ui);
-  }
   .name {
     font-size: 12px;
     font-weight: 600;

@@ -1,6 +1,8 @@
 <script lang="ts">
   // After trouble: what happened, by whom, and which compounds of the run are in doubt.
   import type { BenchPost, Live } from "../api/client";
+  import { createQuery } from "@tanstack/svelte-query";
+  import { ask } from "../state/ask";
   import { place } from "../state/place.svelte";
   import { reason } from "../state/reason.svelte";
   import { bench, clock } from "./bench.svelte";
@@ -12,6 +14,11 @@
   const number = $derived(stand.rows.findIndex((r) => r.id === trouble.row_id) + 1);
   const sound = $derived(stand.rows.filter((r) => r.state === "done").length);
   const waiting = $derived(stand.rows.filter((r) => r.state === "waits").length);
+  const earlier = createQuery(() => ask.troubles(trouble.at));
+  const before = $derived((earlier.data ?? []).filter((t) => t.at !== earlier.data?.[0]?.at).slice(0, 5));
+  /** The injection before it that is in the batch, to be held against it. */
+  const previous = $derived(post.list?.rows.slice(0, number - 1).findLast((r) => r.injection_id && !r.doubtful));
+  const day = (t: string) => new Date(t).toLocaleDateString("en-GB", { day: "numeric", month: "short" });
   async function take() {
     const why = await reason.ask(`Take ${row!.name} as it is`, "What is in doubt counts again in means and on pages.", true);
     if (why) await bench.taken(post.list!.batch_id, row!.injection_id, why);
@@ -30,6 +37,17 @@
         </p>{/each}
     </div>
     <p class="note">All of it is in the record.</p>
+    {#if before.length > 0}
+      <div class="hd">
+        <h2>Trouble before</h2>
+        <span class="note">as the record has it</span>
+      </div>
+      <div class="list">
+        {#each before as t (t.at + t.instrument)}<p>
+            <span class="t mut">{day(t.at)}</span><span class="mut by">{t.instrument}</span><span>{t.says}</span>
+          </p>{/each}
+      </div>
+    {/if}
   </section>
   <section aria-label="Which injections are doubtful">
     <div class="hd">
@@ -60,6 +78,16 @@
           onclick={() => place.go({ batch: post.list!.batch_id, station: "peaks", query: { i: row!.injection_id } })}
           >Open {number} in Peaks</button
         >
+        {#if previous}<button
+            class="lnk"
+            title="Mirrors the two at the Traces station"
+            onclick={() =>
+              place.go({
+                batch: post.list!.batch_id,
+                station: "traces",
+                query: { i: row!.injection_id, mode: "mirror", show: `${row!.injection_id},${previous!.injection_id}` },
+              })}>Compare with {previous.name}</button
+          >{/if}
         {#if row.doubtful}<button class="lnk" title="It counts again, with a reason" onclick={take}>Take it as it is</button>{/if}
       </p>
     {:else}<p class="note">Nothing was injected, so nothing is in doubt. The vial was not touched.</p>{/if}

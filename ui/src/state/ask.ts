@@ -21,6 +21,7 @@ export const queries = new QueryClient({
 });
 
 export const ask = {
+  troubles: (at: string) => ({ queryKey: ["troubles", at], queryFn: () => answer(api.GET("/api/bench-troubles")) }),
   jobChanges: (job: string, ended: boolean) => ({
     queryKey: ["job-changes", job],
     enabled: job !== "" && ended,
