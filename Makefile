@@ -71,7 +71,7 @@ kills: ## kill the server KILLS=200 times while it takes files in, and check wha
 	go test ./cmd/yugen -run KilledAtAnyMoment -kill-rounds $(KILLS) -count=1 -timeout 60m
 
 lint: ui/node_modules/.installed ## formatting, vet, linters and type checks
-	@test -z "$$(gofmt -l cmd core formats formula bench jobs people raw store lab receiver report server e2e)" || { echo "not formatted: run make format"; gofmt -l cmd core formats formula bench jobs people raw store lab receiver report server e2e; exit 1; }
+	@test -z "$$(gofmt -l cmd core formats formula bench instrument jobs mailbox people raw store lab receiver report server e2e)" || { echo "not formatted: run make format"; gofmt -l cmd core formats formula bench instrument jobs mailbox people raw store lab receiver report server e2e; exit 1; }
 	go vet ./...
 	go tool -modfile=tools/go.mod staticcheck ./...
 	cd ui && npx eslint src && npx prettier --check --log-level warn src && npx svelte-check --tsconfig ./tsconfig.json --fail-on-warnings
@@ -87,7 +87,7 @@ generate: ui/node_modules/.installed ## write the contract and the front end's t
 	cd ui && npm run --silent types
 
 format: ui/node_modules/.installed ## format everything
-	gofmt -w cmd core formats formula bench jobs people raw store lab receiver report server e2e
+	gofmt -w cmd core formats formula bench instrument jobs mailbox people raw store lab receiver report server e2e
 	cd ui && npm run --silent format
 
 dev: build ## live reload: the front end by Vite on 5173, the server behind it

@@ -151,7 +151,7 @@ func TestANarrowWindowIsAccessible(t *testing.T) {
 	d := open(t)
 	d.do(chromedp.EmulateViewport(1024, 700))
 	for _, station := range []string{"batch", "traces", "peaks", "compounds", "curves", "results", "report"} {
-		d.station(station, "?c=egcg")
+		d.bookmark(station, "?c=egcg")
 		d.until(station, `document.querySelectorAll("[role=option]").length === 47 && document.querySelector(".main :is(.grid-wrap td, .lines canvas, .sheet svg, .pt)")`)
 		d.accessible(station + " in a narrow window")
 		d.do(chromedp.KeyEvent("U", chromedp.KeyModifiers(8)))

@@ -5,33 +5,14 @@ import (
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
-	"path/filepath"
-	"strings"
 	"testing"
 )
 
 // openBench is open with three stand-ins for instruments, whose time runs fast.
 func openBench(t *testing.T, speed string) *desk {
 	t.Helper()
-	program, err := build()
-	if err != nil {
-		t.Fatal(err)
-	}
-	from, err := demo()
-	if err != nil {
-		t.Fatal(err)
-	}
-	data := filepath.Join(t.TempDir(), "data")
-	if err := copied(data, from); err != nil {
-		t.Fatal(err)
-	}
-	d := &desk{t: t}
-	c, address, path, err := start(t.Context(), program, "demo", data, "--bench", "--bench-speed", speed)
-	if err != nil {
-		t.Fatal(err)
-	}
-	d.program, d.address, d.batch = c, address, strings.TrimSuffix(path, "/batch")
-	t.Cleanup(func() { _ = c.Process.Kill(); _ = c.Wait() })
+	program, data := demoFolder(t)
+	d := served(t, program, "demo", data, "--bench", "--bench-speed", speed)
 	d.browse("M. Okada")
 	return d
 }

@@ -41,8 +41,8 @@ func open(t *testing.T) *desk {
 	if _, err := os.Stat("../server/dist/index.html"); err != nil {
 		t.Fatal("the front end is not built; run make build first")
 	}
-	d := &desk{t: t}
-	d.serve()
+	program, data := demoFolder(t)
+	d := served(t, program, "demo", data)
 	d.browse("M. Okada")
 	return d
 }
@@ -50,16 +50,12 @@ func open(t *testing.T) *desk {
 // openEmpty is open with nothing on the shelf, for somebody who has not said who is working.
 func openEmpty(t *testing.T) *desk {
 	t.Helper()
+	t.Parallel()
 	program, err := build()
 	if err != nil {
 		t.Fatal(err)
 	}
-	c, address, _, err := start(t.Context(), program, "serve", filepath.Join(t.TempDir(), "data"))
-	if err != nil {
-		t.Fatal(err)
-	}
-	d := &desk{t: t, program: c, address: address}
-	t.Cleanup(func() { _ = c.Process.Kill(); _ = c.Wait() })
+	d := served(t, program, "serve", filepath.Join(t.TempDir(), "data"))
 	d.browse("")
 	return d
 }
@@ -139,27 +135,34 @@ func copied(to, from string) error {
 	})
 }
 
-func (d *desk) serve() {
-	d.t.Helper()
+// demoFolder is a data folder of the test's own with the demo in it, and the program that serves it. The test runs beside others from here on.
+func demoFolder(t *testing.T) (program, data string) {
+	t.Helper()
+	t.Parallel()
 	program, err := build()
 	if err != nil {
-		d.t.Fatal(err)
+		t.Fatal(err)
 	}
 	from, err := demo()
 	if err != nil {
-		d.t.Fatal(err)
+		t.Fatal(err)
 	}
-	data := filepath.Join(d.t.TempDir(), "data")
+	data = filepath.Join(t.TempDir(), "data")
 	if err := copied(data, from); err != nil {
-		d.t.Fatal(err)
+		t.Fatal(err)
 	}
-	c, address, path, err := start(d.t.Context(), program, "demo", data)
+	return program, data
+}
+
+// served is the program at work until the test ends, with a command of its own.
+func served(t *testing.T, program, command, data string, more ...string) *desk {
+	t.Helper()
+	c, address, path, err := start(t.Context(), program, command, data, more...)
 	if err != nil {
-		d.t.Fatal(err)
+		t.Fatal(err)
 	}
-	d.program = c
-	d.t.Cleanup(func() { _ = c.Process.Kill(); _ = c.Wait() })
-	d.address, d.batch = address, strings.TrimSuffix(path, "/batch")
+	t.Cleanup(func() { _ = c.Process.Kill(); _ = c.Wait() })
+	return &desk{t: t, program: c, address: address, batch: strings.TrimSuffix(path, "/batch")}
 }
 
 // chromium is the one browser of all tests: it costs more to start than a test takes. Each test has a window and a storage of its own in it.
@@ -251,10 +254,27 @@ func (d *desk) do(steps ...chromedp.Action[chromedp.Void]) {
 	}
 }
 
-// station opens a station with a query, as from a bookmark.
+// station goes to a station with a query: within the page where the batch is open, else as bookmark does.
 func (d *desk) station(name, query string) {
 	d.t.Helper()
+	if read[bool](d, `location.pathname.startsWith("/`+d.batch+`/") && document.querySelector("header nav a[aria-current=page]") !== null`) {
+		d.walk(name, query)
+		return
+	}
+	d.bookmark(name, query)
+}
+
+// bookmark opens a station with a query anew, with nothing remembered of what was looked at before.
+func (d *desk) bookmark(name, query string) {
+	d.t.Helper()
 	d.do(chromedp.Navigate(d.address + "/" + d.batch + "/" + name + query))
+}
+
+// walk goes to a station within the page that is open, as its links do.
+func (d *desk) walk(name, query string) {
+	d.t.Helper()
+	d.do(chromedp.Evaluate[chromedp.Void](`history.pushState(null, "", ` + quote("/"+d.batch+"/"+name+query) + `); dispatchEvent(new PopStateEvent("popstate"))`))
+	d.until("the station "+name, `document.querySelector("header nav a[aria-current=page]")?.getAttribute("href").endsWith(`+quote("/"+name)+`)`)
 }
 
 // until waits for a condition in the page.

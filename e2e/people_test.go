@@ -17,6 +17,7 @@ const keeperWords = "kettle leaf and morning"
 // staffed is an installation where people sign in, with one keeper, and a browser at its entrance.
 func staffed(t *testing.T) *desk {
 	t.Helper()
+	t.Parallel()
 	program, err := build()
 	if err != nil {
 		t.Fatal(err)
@@ -27,12 +28,7 @@ func staffed(t *testing.T) *desk {
 	if out, err := add.CombinedOutput(); err != nil {
 		t.Fatalf("%v: %s", err, out)
 	}
-	c, address, _, err := start(t.Context(), program, "serve", data, "--people")
-	if err != nil {
-		t.Fatal(err)
-	}
-	d := &desk{t: t, program: c, address: address}
-	t.Cleanup(func() { _ = c.Process.Kill(); _ = c.Wait() })
+	d := served(t, program, "serve", data, "--people")
 	d.browse("")
 	d.do(chromedp.Navigate(d.address + "/"))
 	return d

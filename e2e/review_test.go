@@ -3,7 +3,6 @@ package e2e
 import (
 	"fmt"
 	"os/exec"
-	"path/filepath"
 	"strings"
 	"testing"
 
@@ -15,18 +14,7 @@ const analystWords, reviewerWords = "evening rain on bamboo", "slow water over s
 // twoPeople opens the demo for an analyst and for a reviewer, each in a browser of their own, at the station where changes are reviewed.
 func twoPeople(t *testing.T) (okada, lindqvist *desk) {
 	t.Helper()
-	program, err := build()
-	if err != nil {
-		t.Fatal(err)
-	}
-	from, err := demo()
-	if err != nil {
-		t.Fatal(err)
-	}
-	data := filepath.Join(t.TempDir(), "data")
-	if err := copied(data, from); err != nil {
-		t.Fatal(err)
-	}
+	program, data := demoFolder(t)
 	for _, p := range [][3]string{{"L. Ferreira", "keeper", keeperWords}, {"M. Okada", "analyst", analystWords}, {"R. Lindqvist", "reviewer", reviewerWords}} {
 		add := exec.CommandContext(t.Context(), program, "people", "add", p[0], "--role", p[1], "--data", data)
 		add.Stdin = strings.NewReader(p[2] + "\n")
@@ -34,15 +22,11 @@ func twoPeople(t *testing.T) (okada, lindqvist *desk) {
 			t.Fatalf("%v: %s", err, out)
 		}
 	}
-	c, address, _, err := start(t.Context(), program, "serve", data, "--people")
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { _ = c.Process.Kill(); _ = c.Wait() })
+	one := served(t, program, "serve", data, "--people")
 	enter := func(name, password string) *desk {
-		d := &desk{t: t, program: c, address: address}
+		d := &desk{t: t, program: one.program, address: one.address}
 		d.browse("")
-		d.do(chromedp.Navigate(address + "/"))
+		d.do(chromedp.Navigate(d.address + "/"))
 		d.signIn(name, password)
 		d.until("the shelf", `document.querySelector("[aria-label=Studies]")`)
 		d.do(chromedp.Evaluate[chromedp.Void](`void fetch("/api/studies").then((r) => r.json()).then((list) => (window.first = list.flatMap((s) => s.batches).find((b) => b.name === "Spring teas").id))`))

@@ -17,7 +17,7 @@ func TestAPeakIsIdentifiedAndConfirmed(t *testing.T) {
 	d := open(t)
 	d.elsewhere("Tea aroma", "Spring aromas")
 	id := read[string](d, fmt.Sprintf(`fetch("/api/batches/%s").then(r => r.json()).then(v => v.batch.injections.find(i => i.name.startsWith("Darjeeling")).id)`, d.batch), chromedp.EvalAwaitPromise)
-	d.station("spectra", "?at=15.63&i="+id)
+	d.bookmark("spectra", "?at=15.63&i="+id)
 	d.until("its best hit", proposed+` === "Geraniol?" && document.querySelectorAll("[aria-label=Hits] tbody tr").length === 8 && document.querySelectorAll(".mirror .entry").length > 8`)
 	if says := read[string](d, `document.querySelector("[aria-label=Proposed] .says").innerText`); !strings.Contains(says, "index") {
 		t.Errorf("it says %q", says)
@@ -52,7 +52,7 @@ func TestAPeakIsIdentifiedAndConfirmed(t *testing.T) {
 
 	d.accessible("spectra")
 	// Another peak is rejected, with a reason.
-	d.station("spectra", "?at=21.72&i="+id)
+	d.bookmark("spectra", "?at=21.72&i="+id)
 	d.until("the next proposal", proposed+` === "(E)-Nerolidol?"`)
 	d.press("x")
 	d.until("why", `document.activeElement?.placeholder?.startsWith("why it is not")`)

@@ -14,7 +14,6 @@ export const deeds: readonly Deed[] = [
   ["Check everything", "shelf", "", "Check everything", "point"],
   ["Write a list for an instrument", "bench", "", "Fill in an example", "point"],
   ["Add a person", "people", "", "Add", "point"],
-  ["Change what the laboratory is called", "settings", "", "Keep", "point"],
   ["Bring files in", "batch", "", "Drop files here, or choose them", "point"],
   ["Fill down in the run list", "batch", "", "Fill down", "point"],
   ["Fill a series in the run list", "batch", "", "Fill series", "point"],
