@@ -143,6 +143,22 @@
   .main :global(.title h1 .note) {
     font: 400 12px/1.4 var(--f-ui);
   }
+  .main :global(.graph .c1) {
+    fill: var(--ochre-text);
+  }
+  .main :global(.graph .c2) {
+    fill: var(--ai);
+  }
+  .main :global(.graph .c3) {
+    fill: var(--moss);
+  }
+  .main :global(.graph .soft) {
+    font-size: 11.5px;
+    fill: var(--ink-3);
+  }
+  .main :global(.graph circle) {
+    fill: var(--ink);
+  }
   .main.wide {
     grid-column: 1 / -1;
   }
@@ -154,7 +170,7 @@
   }
   .picture {
     flex: 1 1 330px;
-    min-height: 220px;
+    min-height: 266px;
     display: grid;
     grid-template-rows: auto minmax(120px, 1fr) auto;
   }
@@ -176,10 +192,11 @@
     gap: 12px;
     align-items: center;
   }
-  @container main (max-width: 760px) {
+  @container main (max-width: 920px) {
     .tables {
       grid-template-columns: 1fr;
       grid-template-rows: none;
+      grid-auto-rows: max-content;
       overflow-y: auto;
     }
   }

@@ -94,22 +94,6 @@
     font-weight: 600;
     fill: var(--ink);
   }
-  .c1 {
-    fill: var(--ochre-text);
-  }
-  .c2 {
-    fill: var(--ai);
-  }
-  .c3 {
-    fill: var(--moss);
-  }
-  .soft {
-    font-size: 11.5px;
-    fill: var(--ink-3);
-  }
-  circle {
-    fill: var(--ink);
-  }
   figure {
     border-top: 1px solid var(--mist-1);
     padding-top: 4px;

@@ -194,7 +194,7 @@
           nowClass="att"
           label="{lane.name} while it was measured"
         />
-        <p class="note">
+        <p class="note one">
           now: {(live.lanes ?? []).map((l) => `${l.name.toLowerCase()} ${significant(l.values.at(-1), 4)} ${l.unit}`).join(", ")}
         </p>
       </figure>{/if}
@@ -287,6 +287,11 @@
     font-size: 11px;
     line-height: 12px;
     color: var(--ink-2);
+  }
+  .one {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
   }
   .ai {
     color: var(--ai);

@@ -43,7 +43,7 @@
 <div class="picture">
   <Graph {lines} low={0} {high} {to} unit="°C" {now} height="100%" label="Temperatures while {post.name} is vented">
     {#snippet over(x, y)}
-      <text class="soft" x={x(0) + 6} y={y(coolEnough) + 14}>below {coolEnough} °C air may come in</text>
+      <text class="soft" x={x(to)} y={y(coolEnough) - 5} text-anchor="end">below {coolEnough} °C air may come in</text>
       {#each warm as r, i (r.name)}{@const v = last(r)}{#if v !== undefined}<circle cx={x(now)} cy={y(v)} r="2.6" /><text
             class="name c{i}"
             x={x(now) + 6}
@@ -62,7 +62,7 @@
         high={8.2}
         {to}
         unit=""
-        says={(v) => (v === 0 ? "1 mPa" : "100 kPa")}
+        says={(v) => (v === 0 ? "1 mPa" : "air")}
         height="64px"
         axis={false}
         {now}
@@ -128,19 +128,6 @@
   .name {
     font-size: 11.5px;
     font-weight: 600;
-    fill: var(--ink);
-  }
-  .c1 {
-    fill: var(--ochre-text);
-  }
-  .c2 {
-    fill: var(--ai);
-  }
-  .soft {
-    font-size: 11.5px;
-    fill: var(--ink-3);
-  }
-  circle {
     fill: var(--ink);
   }
   @container main (max-width: 760px) {
