@@ -67,8 +67,8 @@ day: ## four instruments work for 24 simulated hours at speed 600, while the pro
 	go test ./lab -run TestFourInstrumentsLoseNoPoint -count=1 -v -timeout 30m -day-hours 24 -day-stops 20
 
 KILLS ?= 200
-kills: ## kill the server KILLS=200 times while it takes files in, and check what is left
-	go test ./cmd/yugen -run KilledAtAnyMoment -kill-rounds $(KILLS) -count=1 -timeout 60m
+kills: ## kill the server KILLS=200 times while it takes files in, and while an instrument measures, and check what is left
+	go test ./cmd/yugen -run 'KilledAtAnyMoment|KilledWhile' -kill-rounds $(KILLS) -count=1 -timeout 60m
 
 lint: ui/node_modules/.installed ## formatting, vet, linters and type checks
 	@test -z "$$(gofmt -l cmd core formats formula bench instrument jobs mailbox people raw store lab receiver report server e2e)" || { echo "not formatted: run make format"; gofmt -l cmd core formats formula bench instrument jobs mailbox people raw store lab receiver report server e2e; exit 1; }

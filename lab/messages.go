@@ -143,6 +143,6 @@ func (l *Lab) jobTold(j jobs.Job) {
 		l.message(fmt.Sprintf("Failed: %s, %s", j.Kind, j.Subject), "%s\nAsked for by %s.", j.Message, j.Who)
 	case j.Kind == jobs.Process && j.Ended != nil && j.Ended.Sub(j.Since) < seenAnyhow:
 	case j.State == jobs.Done && slices.Contains(longKinds, j.Kind):
-		l.message(fmt.Sprintf("Done: %s, %s", j.Kind, j.Subject), "%s\nAsked for by %s, begun %s.", j.Outcome, j.Who, j.Since.Format("15:04"))
+		l.message(fmt.Sprintf("Done: %s, %s", j.Kind, j.Subject), "%s", strings.TrimSpace(fmt.Sprintf("%s\nAsked for by %s, begun %s.", j.Outcome, j.Who, j.Since.Format("15:04"))))
 	}
 }

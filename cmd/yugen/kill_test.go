@@ -30,9 +30,9 @@ func runListOf(s bench.Study) []runlist.Line {
 }
 
 // start serves a data folder and gives the address once it is ready.
-func start(t *testing.T, dir string) (address string, c *exec.Cmd) {
+func start(t *testing.T, dir string, more ...string) (address string, c *exec.Cmd) {
 	t.Helper()
-	c = exec.CommandContext(t.Context(), program, "serve", "--port", "0", "--data", dir)
+	c = exec.CommandContext(t.Context(), program, append([]string{"serve", "--port", "0", "--data", dir}, more...)...)
 	out, err := c.StdoutPipe()
 	if err != nil {
 		t.Fatal(err)

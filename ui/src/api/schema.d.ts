@@ -4432,7 +4432,6 @@ export interface components {
             moved_in_all: number;
             new_notices: string[];
             same: number;
-            taken: boolean;
             to: components["schemas"]["UsedInput"];
             who: string;
         };

@@ -43,7 +43,7 @@
         <span class="note">as the record has it</span>
       </div>
       <div class="list">
-        {#each before as t (t.at + t.instrument)}<p>
+        {#each before as t, k (k)}<p>
             <span class="t mut">{day(t.at)}</span><span class="mut by">{t.instrument}</span><span>{t.says}</span>
           </p>{/each}
       </div>

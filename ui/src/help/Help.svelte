@@ -108,7 +108,7 @@
     {#if keysHere.length}
       <h3>Keys</h3>
       <dl class="keys">
-        {#each keysHere as k (k.key + k.what)}<dt><kbd>{k.key}</kbd></dt>
+        {#each keysHere as k, i (i)}<dt><kbd>{k.key}</kbd></dt>
           <dd>{k.what}</dd>{/each}
       </dl>
     {/if}

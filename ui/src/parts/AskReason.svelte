@@ -4,13 +4,15 @@
 
   let text = $state("");
   let field = $state<HTMLInputElement>();
-  /** The Enter that opened the question must not answer it, nor one that is held down. */
-  const grace = 350;
+  /** The Enter that opened the question must not answer it, nor one that is held down: only what was begun here, or what comes long after (a click that a reader of screens makes). */
+  const grace = 2000;
   let opened = 0;
+  let begun = false;
   $effect(() => {
     if (reason.open) {
       text = "";
       opened = performance.now();
+      begun = false;
       queueMicrotask(() => field?.focus());
     }
   });
@@ -26,7 +28,7 @@
         <form
           onsubmit={(e) => {
             e.preventDefault();
-            if (text.trim() || (!reason.needed && performance.now() - opened > grace)) reason.answer(text.trim());
+            if (text.trim() || (!reason.needed && (begun || performance.now() - opened > grace))) reason.answer(text.trim());
           }}
         >
           <label class="note" for="reason"
@@ -39,7 +41,10 @@
             bind:value={text}
             maxlength="500"
             autocomplete="off"
-            onkeydown={(e) => e.key === "Enter" && e.repeat && e.preventDefault()}
+            onkeydown={(e) => {
+              begun ||= !e.repeat;
+              if (e.key === "Enter" && e.repeat) e.preventDefault();
+            }}
           />
           {#if reason.recent.length > 0}
             <div class="recent">
@@ -47,7 +52,12 @@
             </div>
           {/if}
           <div class="acts">
-            <button class="btn pri" disabled={reason.needed && !text.trim()}>Keep <kbd>Enter</kbd></button>
+            <button
+              class="btn pri"
+              disabled={reason.needed && !text.trim()}
+              onpointerdown={() => (begun = true)}
+              onkeydown={(e) => (begun ||= !e.repeat)}>Keep <kbd>Enter</kbd></button
+            >
             <button type="button" class="btn" onclick={() => reason.answer(null)}>Leave it <kbd>Esc</kbd></button>
           </div>
         </form>

@@ -29,7 +29,8 @@
   const query = createQuery(() => ({ ...ask.jobChanges(job, !running), retry: 2 }));
   const found = $derived(query.data?.batch_id === batch.id ? query.data : undefined);
   const same = $derived(found?.from.version_id === found?.to.version_id);
-  const here = $derived(found && found.from.version_id === batch.version.id && !found.taken);
+  const taken = $derived(!same && found?.to.version_id === batch.version.id);
+  const here = $derived(found && found.from.version_id === batch.version.id);
 
   async function begin() {
     trouble = "";
@@ -96,22 +97,21 @@
       with version {found.to.number}{same ? ", which made them" : ""}{found.injection_ids.length
         ? `; ${count(found.injection_ids.length, "injection")} looked at`
         : ""}.
-      {#if found.taken}<b>Taken.</b>{/if}
+      {#if taken}<b>Taken.</b>{/if}
     </p>
     {#if here && !same}
       {#if found.injection_ids.length > 0}<p class="note">To take it, process the whole batch.</p>
       {:else}<button
           class="btn pri"
           title="The batch is processed with it from now on; undo brings the present one back"
-          onclick={() => void desk.takeProcessed(found.job_id, found.to.number).then(() => query.refetch())}
-          >Take version {found.to.number}</button
+          onclick={() => desk.takeProcessed(found.job_id, found.to.number)}>Take version {found.to.number}</button
         >{/if}
       <button class="lnk" title="The results stay as they are" onclick={() => place.go({ query: { job: "" } })}>leave it</button>
-    {:else if !found.taken && found.from.version_id !== batch.version.id}<p class="note">
+    {:else if !taken && found.from.version_id !== batch.version.id}<p class="note">
         The batch has another version since; process it once more.
       </p>{/if}
-    {#each found.new_notices as n (n)}<p class="note att">New notice: {n}</p>{/each}
-    {#each found.ended_notices as n (n)}<p class="note">Would go: {n}</p>{/each}
+    {#each found.new_notices as n, k (k)}<p class="note att">New notice: {n}</p>{/each}
+    {#each found.ended_notices as n, k (k)}<p class="note">Would go: {n}</p>{/each}
     {#if found.moved.length > 0}
       <table>
         <thead
@@ -122,7 +122,7 @@
           ></thead
         >
         <tbody>
-          {#each found.moved as m (m.sample + m.compound_id)}
+          {#each found.moved as m, k (k)}
             <tr
               ><td class="l">{m.sample}</td><td class="l">{m.compound}</td><td>{significant(m.before, 4)}</td><td
                 >{significant(m.after, 4)}</td
