@@ -37,15 +37,17 @@ tools:
 	@command -v go >/dev/null || { echo "Go is missing: install Go 1.26 or newer, then run make again."; exit 1; }
 	@command -v npm >/dev/null || { echo "Node is missing: install Node 20 or newer with npm 11, then run make again."; exit 1; }
 
-# The browser tests need Debian's chromium and poppler-utils; the tests of netCDF compare with netcdf-bin, those of PDF with qpdf.
+# The browser tests need Debian's chromium-headless-shell, or chromium where that is not to be had, and poppler-utils; the tests of netCDF compare with netcdf-bin, those of PDF with qpdf.
 browser:
-	@for p in chromium:chromium poppler-utils:pdftotext netcdf-bin:ncdump qpdf:qpdf; do \
-	  command -v $${p#*:} >/dev/null && continue; \
-	  command -v apt-get >/dev/null || { echo "$${p#*:} is missing: install Debian's package $${p%:*}, or what your system calls it, then run make test again."; exit 1; }; \
-	  [ "$$(id -u)" = 0 ] || { echo "$${p#*:} is missing: run 'sudo apt-get install $${p%:*}', then make test again."; exit 1; }; \
+	@install() { \
+	  command -v $$2 >/dev/null && return; \
+	  command -v apt-get >/dev/null || { echo "$$2 is missing: install Debian's package $$1, or what your system calls it, then run make test again."; return 1; }; \
+	  [ "$$(id -u)" = 0 ] || { echo "$$2 is missing: run 'sudo apt-get install $$1', then make test again."; return 1; }; \
 	  [ -n "$$updated" ] || { apt-get update -qq && updated=1; }; \
-	  DEBIAN_FRONTEND=noninteractive apt-get install -y -qq $${p%:*} >/dev/null || exit 1; \
-	done
+	  DEBIAN_FRONTEND=noninteractive apt-get install -y -qq $$1 >/dev/null; \
+	}; \
+	{ install chromium-headless-shell chromium-headless-shell || install chromium chromium; } && \
+	install poppler-utils pdftotext && install netcdf-bin ncdump && install qpdf qpdf
 
 coverage: ## simulate a thousand peaks and batches of each kind and write how often their intervals hold the truth
 	go test ./core/peaks -run IntervalsOfAreas -count=1 -area-runs 150 -write-area-coverage

@@ -78,6 +78,7 @@ func TestHelpIsFoundByItsWords(t *testing.T) {
 
 	d.station("results", "?c=egcg")
 	d.until("a working", `document.querySelectorAll("[aria-label=Working] .step").length >= 4`)
+	d.copied("[aria-label=Working] button", "copy as text", "mg")
 	d.text("[aria-label=Working] button", "how and from where")
 	d.until("its formulas with its numbers", `document.querySelectorAll("[aria-label=Help] .rule").length === document.querySelectorAll("[aria-label=Working] .step").length`)
 	d.until("the content's formula, and the weighing here", `[...document.querySelectorAll("[aria-label=Help] .rule")].some(r => r.innerText.includes("w = x × D × V × F ÷ m") && r.innerText.includes("50 mL"))`)
@@ -126,4 +127,18 @@ func TestWhatIsDoneElsewhereIsDoneByName(t *testing.T) {
 	d.found("make many reports")
 	d.until("many reports", `location.pathname.endsWith("/report") && document.querySelector("section[aria-label=Of]") && !document.querySelector("[role=alert]")`)
 	d.quiet()
+}
+
+// copied tells what a button puts on the clipboard: as the browser allows it, or by hand where a page is given no clipboard, and a sentence where nothing is let.
+func (d *desk) copied(selector, words, want string) {
+	d.t.Helper()
+	d.do(chromedp.Evaluate[chromedp.Void](`Object.defineProperty(navigator, "clipboard", {value: undefined, configurable: true});
+		window.taken = ""; document.addEventListener("copy", () => (window.taken = document.activeElement.value)); undefined`))
+	d.text(selector, words)
+	d.until("it is copied by hand", `window.taken.includes(`+quote(want)+`) && [...document.querySelectorAll(`+quote(selector)+`)].some(b => b.innerText === "copied")`)
+	d.until("it can be copied again", `[...document.querySelectorAll(`+quote(selector)+`)].some(b => b.innerText === `+quote(words)+`)`)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.execCommand = () => false; undefined`))
+	d.text(selector, words)
+	d.until("nothing is let", `[...document.querySelectorAll("[role=alert]")].some(a => a.innerText.includes("lets nothing be copied"))`)
+	d.do(chromedp.Evaluate[chromedp.Void](`delete document.execCommand; delete navigator.clipboard; [...document.querySelectorAll("[role=alert] button")].find(b => b.innerText === "Close").click()`))
 }

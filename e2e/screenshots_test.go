@@ -85,8 +85,6 @@ func TestScreenshots(t *testing.T) {
 // measured is the bench while the second injection of a list is measured.
 func (d *desk) measured() {
 	d.t.Helper()
-	d.do(chromedp.Navigate(d.address + "/bench"))
-	d.until("the instruments answer", `document.querySelectorAll("[role=tab]").length === 3 && document.querySelectorAll("[role=tab]")[0].textContent.includes("at rest")`)
 	d.list("1", "Spring teas II", "Green tea assay")
 	d.press("y")
 	d.until("the second is measured", `document.querySelector("main h1").textContent.startsWith("Sencha") && / 1[1-3]\.\d of/.test(document.querySelector("main h1").textContent)`)

@@ -25,7 +25,7 @@ const mostTroubles = 12
 // Troubles are those that instruments had, the newest first, as the record has them.
 func (l *Lab) Troubles(ctx context.Context) ([]PastTrouble, error) {
 	list := []PastTrouble{}
-	page, err := l.FindRecord(ctx, store.Wanted{Action: store.BenchAction, Words: strings.TrimSpace(strings.Trim(troubleMark, ":"))}, 0)
+	page, err := l.FindRecord(ctx, store.Wanted{Action: store.BenchAction, Words: "trouble"}, 0)
 	if err != nil {
 		return nil, err
 	}

@@ -1,9 +1,11 @@
 package main
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"text/tabwriter"
 	"time"
@@ -92,6 +94,9 @@ func waitFor(c *cobra.Command, at, id string) error {
 		if err := askServer(c, http.MethodGet, at, "/api/jobs", nil, &list); err != nil {
 			return err
 		}
+		if !slices.ContainsFunc(list, func(j jobs.Job) bool { return j.ID == id }) {
+			return nil // so many have ended since that it is no longer listed; what it found is asked for all the same
+		}
 		for _, j := range list {
 			switch {
 			case j.ID != id || j.Ended == nil:
@@ -100,7 +105,7 @@ func waitFor(c *cobra.Command, at, id string) error {
 			case j.State == jobs.Failed:
 				return fmt.Errorf("it failed: %s", j.Message)
 			default:
-				return fmt.Errorf("somebody stopped it")
+				return errors.New("somebody stopped it")
 			}
 		}
 		select {

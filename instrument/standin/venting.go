@@ -20,6 +20,7 @@ const (
 	oilLasts    = 4400.0  // h
 	pumpDownMin = 44.0    // from air to a high vacuum
 	waterMin    = 240.0   // until air and water are gone
+	maxDone     = 60      // lines of what was done that are shown
 )
 
 // opened is a device that can be opened to the air.
@@ -54,6 +55,11 @@ func (i *Instrument) ventAct(a instrument.Act) error {
 		i.vented, i.looked = nil, map[string]bool{}
 		i.enter(instrument.Resting)
 	case a.Kind == instrument.Looked:
+		if !slices.ContainsFunc(d.beforeAir(i.looked), func(c instrument.Condition) bool {
+			return c.ID == a.What && c.Looked && c.Standing == instrument.Person
+		}) {
+			return refuse("there is nothing called %q to be looked at now", a.What)
+		}
 		i.looked[a.What] = true
 		says := "looked: " + a.What
 		if a.What == "stay" {
@@ -105,6 +111,9 @@ func (i *Instrument) ventTell(says, by string) {
 	i.tell(says, by)
 	if by == "" {
 		by = "bench"
+	}
+	if n := len(i.vented.Done); n >= maxDone {
+		i.vented.Done = slices.Delete(i.vented.Done, 1, 2) // how it began stays; all of it is in the record
 	}
 	i.vented.Done = append(i.vented.Done, instrument.Happening{At: i.now, By: by, Says: says})
 }

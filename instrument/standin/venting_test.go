@@ -77,6 +77,14 @@ func TestAMassDetectorIsOpenedColdAndWithSomebodyThere(t *testing.T) {
 	}
 	do(t, i, instrument.Act{Kind: instrument.Changed, What: "oil", Who: "K. Adeyemi"})
 	refuses(t, i, instrument.Act{Kind: instrument.Changed, What: "weather"}, "weather")
+	refuses(t, i, instrument.Act{Kind: instrument.Looked, What: "stay"}, "looked at now")
+	refuses(t, i, instrument.Act{Kind: instrument.Looked, What: "weather"}, "looked at now")
+	for range 3 * maxDone {
+		do(t, i, instrument.Act{Kind: instrument.Changed, What: "septum"})
+	}
+	if list := i.State().Vented.Done; len(list) != maxDone || !strings.HasPrefix(list[0].Says, "venting for") {
+		t.Errorf("%d lines of what was done, the first %q", len(list), list[0].Says)
+	}
 	if oil() < 4399 {
 		t.Errorf("oil for %g h after it was changed", oil())
 	}

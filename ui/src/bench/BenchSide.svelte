@@ -28,7 +28,6 @@
     <section aria-label="Before the door opens">
       <h2>{stand.phase === "open" ? "Open" : "Before the door opens"} <span class="r">{isTrue} of {list.length} true</span></h2>
       {#each list as c (c.id)}<ConditionLine {post} {c} first={c.id === first} />{/each}
-      <p class="note">If power fails the valve stays shut: it cools and waits.</p>
     </section>
     <section aria-label="While it is open">
       <h2>While it is open <span class="r">what it lives on</span></h2>

@@ -14,8 +14,13 @@
   const number = $derived(stand.rows.findIndex((r) => r.id === trouble.row_id) + 1);
   const sound = $derived(stand.rows.filter((r) => r.state === "done").length);
   const waiting = $derived(stand.rows.filter((r) => r.state === "waits").length);
-  const earlier = createQuery(() => ask.troubles(trouble.at));
-  const before = $derived((earlier.data ?? []).filter((t) => t.at !== earlier.data?.[0]?.at).slice(0, 5));
+  const told = createQuery(() => ({ ...ask.troubles(trouble.at), refetchInterval: 3000 }));
+  /** All but the one that is looked at, which the record has too, if a moment later. */
+  const before = $derived.by(() => {
+    const list = told.data ?? [];
+    const own = list.findIndex((t) => t.instrument === post.name && t.says === trouble.says);
+    return list.filter((_, k) => k !== own).slice(0, 5);
+  });
   /** The injection before it that is in the batch, to be held against it. */
   const previous = $derived(post.list?.rows.slice(0, number - 1).findLast((r) => r.injection_id && !r.doubtful));
   const day = (t: string) => new Date(t).toLocaleDateString("en-GB", { day: "numeric", month: "short" });

@@ -9,7 +9,7 @@
 
 {#if post.kind === "gcms" && post.state?.phase === "resting" && !post.state.vented}
   <section aria-label="Open it to the air">
-    <h2>Open it to the air <span class="r">a person's act</span></h2>
+    <h2>Open it to the air <span class="note">a person's act</span></h2>
     <p class="vent">
       <input
         class="field"

@@ -99,7 +99,7 @@
           >{/each}
       </tbody>
     </table>
-    <p class="note">Curves of earlier batches stay; a check is asked before they may be taken up again.</p>
+    <p class="note">Curves of earlier batches stay. Measure a check before you take them up again.</p>
   </section>
 </div>
 

@@ -4,6 +4,7 @@
   import { createQuery } from "@tanstack/svelte-query";
   import { count } from "../look/number";
   import { ask } from "../state/ask";
+  import { copied } from "../state/copying";
   import { place } from "../state/place.svelte";
   import { about, left, underway } from "../state/underway.svelte";
   import { jobsPanel } from "./jobs.svelte";
@@ -34,7 +35,7 @@
     jobsPanel.open = false;
     place.go({ batch, station: "results", query: { face: "changed", job } });
   }
-  let copied = $state("");
+  let taken = $state("");
 </script>
 
 {#if underway.live.length > 0 || jobsPanel.open}
@@ -111,11 +112,8 @@
             <h2>The same from a script</h2>
             {#each lines as line (line)}<p>
                 <code title={line}>{line}</code>
-                <button
-                  class="lnk"
-                  title="Copies this line"
-                  onclick={() => void navigator.clipboard?.writeText(line).then(() => (copied = line))}
-                  >{copied === line ? "copied" : "copy"}</button
+                <button class="lnk" title="Copies this line" onclick={() => void copied(line).then((done) => done && (taken = line))}
+                  >{taken === line ? "copied" : "copy"}</button
                 >
               </p>{/each}
             <p class="note">

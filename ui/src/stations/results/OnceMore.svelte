@@ -178,6 +178,9 @@
     height: 4px;
     background: linear-gradient(var(--ai) 0 0) 0 0 / calc(var(--done) * 100%) 100% no-repeat var(--mist-1);
   }
+  .btn + .lnk {
+    margin-left: 10px;
+  }
   table {
     margin: 8px 0;
   }

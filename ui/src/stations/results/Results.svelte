@@ -14,6 +14,7 @@
   import Foot from "../../parts/Foot.svelte";
   import Side from "../../parts/Side.svelte";
   import Notices from "../../parts/Notices.svelte";
+  import { copied } from "../../state/copying";
   import { desk } from "../../state/desk.svelte";
   import { keys } from "../../state/keys.svelte";
   import { place, stationsOf } from "../../state/place.svelte";
@@ -58,7 +59,7 @@
     placeholderData: keepPreviousData,
   }));
   const summary = $derived(summaryQuery.data);
-  let copied = $state(false);
+  let taken = $state(false);
   /** The tables as they stand, tabs between their cells. */
   async function takeSummary() {
     const text = [...document.querySelectorAll("[aria-label='Summary tables'] > .sub, [aria-label='Summary tables'] table")]
@@ -70,9 +71,8 @@
           : (e as HTMLElement).innerText.replace(/\s+/g, " ").trim(),
       )
       .join("\n");
-    await navigator.clipboard.writeText(text);
-    copied = true;
-    setTimeout(() => (copied = false), 2000);
+    taken = await copied(text);
+    setTimeout(() => (taken = false), 2000);
   }
   const all = $derived(result ? looking.all(batch, result, compounds, groups, weighed) : []);
   const rows = $derived(looking.shown(all, columns));
@@ -197,7 +197,7 @@
   {/snippet}
   <Side waiting={tried ? waiting : undefined}>
     {#if view === "screening"}<ScreeningSide {batch} />
-    {:else if view === "summary"}<SummarySide {batch} s={summary} take={takeSummary} {copied} />
+    {:else if view === "summary"}<SummarySide {batch} s={summary} take={takeSummary} copied={taken} />
     {:else if view === "fields"}<FieldsSide {batch} />
     {:else if view === "trends"}<TrendsSide {batch} {compound} />
     {:else if tried}<Previewing {batch} method={tried} injection={current} compound={compound?.id ?? ""} />

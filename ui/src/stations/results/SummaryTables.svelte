@@ -5,6 +5,7 @@
   import Columns from "../../parts/Columns.svelte";
   import Strip from "./Strip.svelte";
   import { alike, axisWords, shown, statistics, valueOf, type Axis, type Statistic } from "./summary.svelte";
+  import { copied } from "../../state/copying";
   import { keys } from "../../state/keys.svelte";
   import { place } from "../../state/place.svelte";
 
@@ -126,7 +127,7 @@
       "-": () => (shown.turned = s.groups.filter((g) => g.injections.length <= 6).map((g) => g.name)),
       "mod+c": () => {
         const marked = getSelection()?.toString();
-        if (marked) void navigator.clipboard.writeText(marked);
+        if (marked) void copied(marked);
         else take();
       },
     }),

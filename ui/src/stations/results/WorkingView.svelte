@@ -4,12 +4,13 @@
   import type { Working } from "../../api/client";
   import { sheet } from "../../help/sheet.svelte";
   import { ask } from "../../state/ask";
+  import { copied } from "../../state/copying";
   import Derivation from "./Derivation.svelte";
 
   let { batch, revision, injection, compound }: { batch: string; revision: number; injection: string; compound: string } = $props();
   const query = createQuery(() => ask.working(batch, revision, injection, compound));
   const working = $derived(query.data);
-  let copied = $state(false);
+  let taken = $state(false);
   $effect(() => {
     sheet.working = working;
     return () => (sheet.working = undefined);
@@ -19,9 +20,8 @@
     sheet.open = true;
   }
   async function copy(w: Working) {
-    await navigator.clipboard.writeText(w.text);
-    copied = true;
-    setTimeout(() => (copied = false), 1500);
+    taken = await copied(w.text);
+    setTimeout(() => (taken = false), 1500);
   }
 </script>
 
@@ -32,7 +32,7 @@
           >how and from where</button
         >
         <button class="lnk" onclick={() => copy(working)} title="Copies this working as lines of text"
-          >{copied ? "copied" : "copy as text"}</button
+          >{taken ? "copied" : "copy as text"}</button
         >{:else}indigo numbers open their source{/if}</span
     >
   </h2>
@@ -44,3 +44,9 @@
     <Derivation {working} />
   {/if}
 </section>
+
+<style>
+  button + button {
+    margin-left: 12px;
+  }
+</style>
