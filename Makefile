@@ -4,7 +4,7 @@ DATA ?= data
 export PORT DATA
 
 UI := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts -type f 2>/dev/null)
-GO := $(shell find cmd core formats formula bench jobs people raw store lab receiver report server -name '*.go' -not -name '*_test.go' 2>/dev/null)
+GO := $(shell find . -name node_modules -prune -o -name '*.go' -not -name '*_test.go' -print)
 
 .PHONY: help demo test dev build bench coverage fuzz day kills scale replica load lint check-generated generate format screenshots clean tools browser
 
@@ -50,7 +50,8 @@ browser:
 	install poppler-utils pdftotext && install netcdf-bin ncdump && install qpdf qpdf
 
 coverage: ## simulate a thousand peaks and batches of each kind and write how often their intervals hold the truth
-	go test ./core/peaks -run IntervalsOfAreas -count=1 -area-runs 150 -write-area-coverage
+	go test ./core/peaks -run 'IntervalsOfAreas|FittedAreasInterval' -count=1 -area-runs 150 -fitted-runs 200 -write-area-coverage
+	go test ./core/spectra -run PurityBySimulation -count=1 -purity-runs 300
 	go test ./core/batch -run IntervalsOf -count=1 -coverage-runs 1000 -write-coverage
 
 FUZZ ?= 10m

@@ -2,6 +2,7 @@ package spectra
 
 import (
 	"errors"
+	"flag"
 	"math"
 	"math/rand/v2"
 	"testing"
@@ -46,7 +47,7 @@ func TestTheLimitOfNoise(t *testing.T) {
 					over++
 				}
 			}
-			if share := float64(over) / runs; share < 0.03 || share > 0.07 {
+			if share := float64(over) / float64(runs); share < 0.03 || share > 0.07 {
 				t.Errorf("%d wavelengths, uneven %v: %.3f exceed the limit of 0.05", n, uneven, share)
 			}
 		}
@@ -116,9 +117,11 @@ func normalised(v []float64) []float64 {
 	return out
 }
 
+var purityRuns = flag.Int("purity-runs", 150, "simulated peaks of each kind")
+
 // A pure peak is called impure in at most 5 of 100 runs; 5 % of another compound at a resolution of 0.5, whose spectrum stands at 15 degrees, is found in 95.
 func TestPurityBySimulation(t *testing.T) {
-	const runs = 300
+	runs := *purityRuns
 	for _, over := range []float64{200, 1000, 5000} {
 		for _, c := range []struct {
 			what                     string
@@ -146,7 +149,7 @@ func TestPurityBySimulation(t *testing.T) {
 					}
 				}
 			}
-			if share := float64(found) / runs; share < c.least || share > c.most {
+			if share := float64(found) / float64(runs); share < c.least || share > c.most {
 				t.Errorf("S/N %g, %s: called impure in %.3f of the runs", over, c.what, share)
 			}
 		}

@@ -30,27 +30,30 @@ func (h *thermal) goal() float64 {
 	return ambient
 }
 
-func (h *thermal) step() {
+func (h *thermal) step() { h.pass(stepS) }
+
+// pass lets a short time pass, s.
+func (h *thermal) pass(seconds float64) {
 	goal := h.goal()
 	switch d := goal - h.now; {
 	case d > 0 && h.on:
-		h.now += math.Min(d, stepS*h.rateKPerS*math.Min(1, d/h.inertiaK+0.02))
+		h.now += min(d, seconds*h.rateKPerS*min(1, d/h.inertiaK+0.02))
 	case d < 0:
-		fall := stepS * (h.now - ambient) / h.coolS
+		fall := seconds * (h.now - ambient) / h.coolS
 		if h.on {
-			fall += stepS * h.forcedCoolKPS
+			fall += seconds * h.forcedCoolKPS
 		}
-		h.now += math.Max(d, -fall)
+		h.now += max(d, -fall)
 	}
 }
 
 // leftS is how long it takes until it is within a reach of what is asked, by trying.
 func (h thermal) leftS(reach float64) float64 {
-	for s := 0.0; s < 4*3600; s += stepS {
+	for s := 0.0; s < 4*3600; s++ {
 		if math.Abs(h.now-h.goal()) <= reach {
 			return s
 		}
-		h.step()
+		h.pass(1)
 	}
 	return math.Inf(1)
 }

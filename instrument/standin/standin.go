@@ -152,7 +152,7 @@ func (i *Instrument) step() {
 	}
 	switch i.phase {
 	case instrument.Preparing:
-		if i.allTrue() {
+		if math.Mod(i.phaseS+stepS/2, 1) < stepS && i.allTrue() { // once a second
 			now := i.now
 			i.readySince = &now
 			i.tell("everything that must be true is true", "")

@@ -89,9 +89,7 @@ func ahead(name, unit string, h thermal) instrument.Reading {
 				break
 			}
 		}
-		for range 10 {
-			h.step()
-		}
+		h.pass(1)
 	}
 	return r
 }
