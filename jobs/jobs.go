@@ -228,7 +228,7 @@ func (q *Queue) start(ctx context.Context, a Asked, do func(context.Context, *Pr
 	}
 	// Not the context of the one who asked first, whose end would fail the others.
 	own, cancel := context.WithCancel(context.WithoutCancel(ctx))
-	w := &work{asked: a, kept: a.ID != "", ctx: own, cancel: cancel, over: make(chan struct{}), turn: make(chan struct{}),
+	w := &work{asked: a, shown: a.Patient, kept: a.ID != "", ctx: own, cancel: cancel, over: make(chan struct{}), turn: make(chan struct{}),
 		job: Job{ID: cmp.Or(a.ID, q.NewID()), Kind: a.Kind, BatchID: a.BatchID, Subject: a.Subject, Who: a.Who, State: Waiting, Since: time.Now().UTC(), Pausable: a.Patient}}
 	if q.closing {
 		cancel()

@@ -185,3 +185,22 @@ func TestEarlierEndsAreRecalled(t *testing.T) {
 		}
 	})
 }
+
+// Who begins work that can be held, and asks for the list at once, finds it there, before anything of it has run.
+func TestPatientWorkIsListedFromTheMomentItIsBegun(t *testing.T) {
+	synctest.Test(t, func(t *testing.T) {
+		q, _ := newQueue()
+		j := q.Begin(t.Context(), Asked{Kind: Kinds[0], Key: "a", Subject: "A", Patient: true}, steps(2))
+		if now := stateOf(t, q, j.ID); now.Subject != "A" || now.Ended != nil {
+			t.Errorf("%+v", now)
+		}
+		q.Begin(t.Context(), Asked{Kind: Kinds[0], Key: "b", Subject: "B"}, steps(2))
+		if list := q.List(); len(list) != 1 {
+			t.Errorf("work that may be done at once is shown: %+v", list)
+		}
+		time.Sleep(5 * time.Second)
+		if now := stateOf(t, q, j.ID); now.State != Done || now.Outcome != "all of it" {
+			t.Errorf("%+v", now)
+		}
+	})
+}
