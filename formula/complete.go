@@ -21,6 +21,9 @@ type Word struct {
 // maxWords bounds what is offered at once.
 const maxWords = 24
 
+// lists are the words that give a list, or something with quantities of its own, whatever quantity is called like them.
+var lists = []string{"injections", "injection", "peaks", "compounds", "traces", "replicates", "run"}
+
 // begun is what stands before the cursor: what it is of, and what of the word is written.
 var begun = regexp.MustCompile(`(?:(compound|peak|trace)\("([^"]*)"\)|(injection|batch|#))?(\.)?([A-Za-z_]\w*)?$`)
 
@@ -57,7 +60,7 @@ func (s Set) Complete(f batch.LabField, cursor int, here quantities.Row) []Word 
 	}
 	var list []Word
 	for _, q := range s.Register {
-		if slices.Contains(seen[lives], q.Lives) && q.ID != f.Short {
+		if slices.Contains(seen[lives], q.Lives) && q.ID != f.Short && q.ID != "batch" && !slices.Contains(lists, q.ID) {
 			v := q.Of(row)
 			w := Word{Insert: q.ID, Words: q.Words, From: from}
 			if !v.Absent() {
@@ -67,7 +70,7 @@ func (s Set) Complete(f batch.LabField, cursor int, here quantities.Row) []Word 
 		}
 	}
 	if m[4] == "" {
-		for _, w := range []string{"injections", "injection", "peaks", "compounds", "traces", "replicates", "run"} {
+		for _, w := range lists {
 			if f.Lives != "batch" || w == "injections" {
 				list = append(list, Word{Insert: w, Words: "a list", From: from})
 			}

@@ -19,7 +19,7 @@ func made() (*quantities.Batch, quantities.Register, []string) {
 	m := batch.NewMethod()
 	m.Compounds = []compounds.Compound{{ID: "caf", Name: "Caffeine", Role: compounds.Target}, {ID: "ec", Name: "EC", Role: compounds.Target}}
 	peak := func(id string, min, area float64) batch.NamedPeak {
-		return batch.NamedPeak{Peak: peaks.Peak{ApexMin: min, AreaS: area, Height: area / 10}, CompoundID: id}
+		return batch.NamedPeak{Peak: peaks.Peak{ApexMin: min, AreaS: area, Height: area / 10, MoreMeasures: &peaks.MoreMeasures{}}, CompoundID: id}
 	}
 	reading := func(amount float64) batch.Reading { return batch.Reading{Amount: &amount, Flags: []batch.Flag{}} }
 	in := []batch.Injected{

@@ -117,8 +117,12 @@ func found(e *evaluation, args []ast.Node) value {
 }
 
 func counted(e *evaluation, args []ast.Node) value {
-	n := 0
+	n, known, all := 0, 0, 0
 	out := e.each(args, func(_, got value) bool {
+		all++
+		if got.absent == "" {
+			known++
+		}
 		if holds(got) {
 			n++
 		}
@@ -127,7 +131,9 @@ func counted(e *evaluation, args []ast.Node) value {
 	if out.absent != "" {
 		return out
 	}
-	return num(float64(n))
+	count := num(float64(n))
+	count.note = of(known, all)
+	return count
 }
 
 func allTrue(e *evaluation, args []ast.Node) value {
@@ -149,13 +155,19 @@ func allTrue(e *evaluation, args []ast.Node) value {
 }
 
 func anyTrue(e *evaluation, args []ast.Node) value {
-	one := false
+	one, why := false, ""
 	out := e.each(args, func(_, got value) bool {
+		if why == "" {
+			why = got.absent
+		}
 		one = one || holds(got)
 		return !one
 	})
-	if out.absent != "" {
+	switch {
+	case out.absent != "":
 		return out
+	case !one && why != "": // it may be true of those that are not there
+		return absent(why)
 	}
 	return is(one)
 }
