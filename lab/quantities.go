@@ -3,7 +3,6 @@ package lab
 import (
 	"context"
 	"encoding/csv"
-	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -133,7 +132,7 @@ func (l *Lab) MatrixOf(ctx context.Context, batchID, id string) (Matrix, error) 
 	rows := b.Injections
 	q, ok := list.Find(id)
 	if !ok {
-		return Matrix{}, fmt.Errorf("quantity %q: %w", id, store.ErrNotFound)
+		return Matrix{}, unknownQuantity(id)
 	}
 	out := Matrix{Quantity: q, Compounds: []string{}, Rows: []MatrixRow{}}
 	byCompound := q.Lives == quantities.OfCompound || q.Lives == quantities.OfPeak || q.Lives == quantities.OfSample
@@ -162,6 +161,10 @@ func (l *Lab) MatrixOf(ctx context.Context, batchID, id string) (Matrix, error) 
 // maxTableColumns bounds the columns of a table that is asked for.
 const maxTableColumns = 200
 
+func unknownQuantity(id string) error {
+	return refuse("there is no quantity %q; GET /api/batches/…/quantities lists those of a batch", id)
+}
+
 // Table is any quantities of a batch as delimited text with full precision, one row for each injection, or where one of them lives with compounds for each
 // compound in each injection.
 func (l *Lab) Table(ctx context.Context, batchID string, ids []string) ([]byte, error) {
@@ -181,7 +184,7 @@ func (l *Lab) Table(ctx context.Context, batchID string, ids []string) ([]byte, 
 	for _, id := range ids {
 		q, ok := list.Find(id)
 		if !ok {
-			return nil, fmt.Errorf("quantity %q: %w", id, store.ErrNotFound)
+			return nil, unknownQuantity(id)
 		}
 		columns = append(columns, q)
 	}

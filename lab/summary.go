@@ -94,10 +94,13 @@ func (l *Lab) SummaryOf(ctx context.Context, batchID string, asked SummaryAsked)
 func summaryOf(all []summed, asked SummaryAsked) (Summary, error) {
 	out := Summary{Measures: []quantities.Quantity{}, Injections: []SummaryInjection{}, Limits: [][]summary.Limit{}}
 	first := all[0]
+	if own := strings.HasPrefix(asked.By, batch.OwnPrefix); !own && !slices.Contains(summary.Groupings, asked.By) {
+		return out, refuse("injections are grouped by one of %s, or by a column of the laboratory, not by %q", strings.Join(summary.Groupings[1:], ", "), asked.By)
+	}
 	for _, id := range asked.Measures {
 		q, ok := first.register.Find(id)
 		if !ok {
-			return out, fmt.Errorf("quantity %q: %w", id, store.ErrNotFound)
+			return out, unknownQuantity(id)
 		}
 		if q.Kind == quantities.Text || q.Kind == quantities.Moment || q.Lives == quantities.OfBatch {
 			return out, refuse("%s is no number of each injection, so there are no statistics of it", q.Words)

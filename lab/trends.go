@@ -13,7 +13,6 @@ import (
 	"yugen/core/compounds"
 	"yugen/core/quantities"
 	"yugen/core/trends"
-	"yugen/store"
 )
 
 // What trends go along.
@@ -143,7 +142,7 @@ func (l *Lab) TrendsOf(ctx context.Context, batchID string, asked TrendsAsked) (
 	for _, id := range asked.Quantities {
 		q, known := list.Find(id)
 		if !known {
-			return out, fmt.Errorf("quantity %q: %w", id, store.ErrNotFound)
+			return out, unknownQuantity(id)
 		}
 		if q.Kind == quantities.Text || q.Kind == quantities.Moment || q.Lives == quantities.OfBatch {
 			return out, refuse("%s is no number of each injection", q.Words)

@@ -46,12 +46,15 @@ func Recover(ctx context.Context, dir, who string) (r Recovered, err error) {
 		return r, err
 	}
 	var hash, at string
-	if err := s.Read(ctx, func(t *Tx) error {
+	err = s.Read(ctx, func(t *Tx) error {
 		return t.row("SELECT seq, hash, at FROM record ORDER BY seq DESC LIMIT 1", nil, &r.EndsAt, &hash, &at)
-	}); err != nil {
+	})
+	switch {
+	case err == nil:
+		r.At = unstamp(at)
+	case !errors.Is(err, ErrNotFound): // nothing was done yet in what was copied
 		return r, err
 	}
-	r.At = unstamp(at)
 	if err := s.layAside(&r); err != nil {
 		return r, err
 	}
@@ -118,7 +121,12 @@ func (s *Store) layAside(r *Recovered) error {
 	if err := lines.Err(); err != nil || r.Lost == 0 {
 		return err
 	}
-	if err := os.WriteFile(path+".lost", []byte(lost.String()), 0o600); err != nil {
+	aside, err := os.OpenFile(path+".lost", os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o600) // behind what an earlier copy lacked
+	if err != nil {
+		return err
+	}
+	_, err = aside.WriteString(lost.String())
+	if err := errors.Join(err, aside.Sync(), aside.Close()); err != nil {
 		return err
 	}
 	return os.WriteFile(path, []byte(kept.String()), 0o600)

@@ -64,7 +64,11 @@ func recoverCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			fmt.Fprintf(c.OutOrStdout(), "The copy ends at row %d of the record, written %s.\n", r.EndsAt, r.At.Local().Format("2 January 2006, 15:04:05"))
+			if r.EndsAt == 0 {
+				fmt.Fprintln(c.OutOrStdout(), "Nothing was done yet in what was copied.")
+			} else {
+				fmt.Fprintf(c.OutOrStdout(), "The copy ends at row %d of the record, written %s.\n", r.EndsAt, r.At.Local().Format("2 January 2006, 15:04:05"))
+			}
 			if r.Lost > 0 {
 				fmt.Fprintf(c.OutOrStdout(), "Rows %d to %d were written after it and are lost; their ends are laid aside in record.heads.lost.\n", r.LostFrom, r.EndsAt+r.Lost)
 			}

@@ -7,6 +7,9 @@ import (
 	"yugen/core/batch"
 )
 
+// Groupings are by what injections can be grouped besides own columns; nothing is by role.
+var Groupings = []string{"", "replicates", "level", "role", "batch", "none"}
+
 // Key names the group of an injection: by replicates its name, by level, by role, all as one for "none", or by the value of an own column.
 func Key(m batch.Method, e batch.Entry, by string) string {
 	role := roleWords[e.Role]
