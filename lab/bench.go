@@ -285,7 +285,7 @@ func (l *Lab) known(ctx context.Context, p *post, r instrument.Row) {
 	if k := slices.IndexFunc(list.Rows, func(k running.Row) bool { return strings.HasPrefix(r.ID, k.ID+"-") }); k >= 0 {
 		row.Of, row.Fields = list.Rows[k].ID, list.Rows[k].Fields
 	}
-	row.File = fileOf(len(list.Rows)+1, r.Name)
+	row.File = fileOf(list.Next(), r.Name)
 	list.Rows = append(list.Rows, row)
 	err := p.journal.Save()
 	p.mu.Unlock()

@@ -181,7 +181,7 @@ func (l *Lab) ActAt(ctx context.Context, id string, a instrument.Act, fields map
 	}
 	state, err := p.client.Do(ctx, a)
 	if err != nil {
-		if a.Kind == instrument.Adds {
+		if a.Kind == instrument.Adds && errors.Is(err, instrument.ErrRefused) { // where it only does not answer, it may have the row
 			err = errors.Join(err, l.takeRowBack(ctx, p, a.Row.ID))
 		}
 		return BenchPost{}, asks(err)
@@ -208,10 +208,7 @@ func (l *Lab) addRow(ctx context.Context, p *post, fields map[batch.Field]string
 		return nil, err
 	}
 	p.mu.Lock()
-	n := len(list.Rows) + 1
-	for slices.ContainsFunc(list.Rows, func(r running.Row) bool { return r.ID == fmt.Sprintf("r%d", n) }) {
-		n++
-	}
+	n := list.Next()
 	p.mu.Unlock()
 	row, err := rowOf(n, fields, b.OwnColumns, "")
 	if err != nil {

@@ -33,6 +33,14 @@ type List struct {
 	Method  string    `json:"method"` // its name and version when the list began
 	Rows    []Row     `json:"rows"`
 	Ended   bool      `json:"ended"`
+	// Numbered is the highest number that a row has had; 0 until one was added to the list as it was given.
+	Numbered int `json:"numbered,omitempty"`
+}
+
+// Next is a number that no row of the list has had, be it taken back or not.
+func (l *List) Next() int {
+	l.Numbered = max(l.Numbered, len(l.Rows)) + 1
+	return l.Numbered
 }
 
 // Row is one row of a list: what the run list gets from it, and what came of it.
