@@ -39,6 +39,8 @@ type post struct {
 	liveRow string // the row that is or was measured last
 	live    running.Recording
 	trouble *running.Row // the row that came into trouble last
+	giving  sync.Mutex   // a list, or a row of one: by one person after another
+	dealing sync.Mutex   // with what was heard
 }
 
 const (
@@ -153,12 +155,45 @@ func (l *Lab) look(ctx context.Context, p *post) {
 				l.wanted(name, s)
 			}
 			p.set(s)
+			l.settle(ctx, p, s)
 		}
 		select {
 		case <-ctx.Done():
 			return
 		case <-t.C:
 		}
+	}
+}
+
+// settle ends a list that is not at the instrument: it never came there, because the program or the way to it was cut, or it ended and that was heard and not dealt
+// with.
+func (l *Lab) settle(ctx context.Context, p *post, s instrument.State) {
+	missing := func(s instrument.State) (listID string, is bool) {
+		p.mu.Lock()
+		defer p.mu.Unlock()
+		list := p.journal.List
+		if list == nil {
+			return "", false
+		}
+		return list.ID, !list.Ended && s.ListID != list.ID && s.Last <= p.journal.Heard
+	}
+	if _, is := missing(s); !is || !p.giving.TryLock() {
+		return
+	}
+	defer p.giving.Unlock()
+	if !p.dealing.TryLock() {
+		return
+	}
+	defer p.dealing.Unlock()
+	about, err := p.client.Description(ctx) // as it stands now that no list is given
+	if err != nil || about.Boot != p.journal.Boot {
+		return
+	}
+	if s, err = p.client.State(ctx); err != nil {
+		return
+	}
+	if listID, is := missing(s); is {
+		l.happened(ctx, p, instrument.Event{Kind: instrument.ListEnds, RowID: listID, Says: "the list is not at the instrument; it has ended"})
 	}
 }
 
@@ -179,6 +214,8 @@ func (p *post) set(s instrument.State) {
 
 // hear puts events on disk, says that they are heard, and does what they ask for.
 func (l *Lab) hear(ctx context.Context, p *post, events []instrument.Event) error {
+	p.dealing.Lock()
+	defer p.dealing.Unlock()
 	p.mu.Lock()
 	err := p.journal.Keep(events)
 	p.mu.Unlock()

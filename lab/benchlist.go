@@ -58,7 +58,7 @@ func fileOf(n int, name string) string {
 }
 
 // rowOf reads a row, as a line of a run list is read.
-func rowOf(n int, fields map[batch.Field]string, own []batch.OwnColumn, pointer string) (running.Row, error) {
+func rowOf(listID string, n int, fields map[batch.Field]string, own []batch.OwnColumn, pointer string) (running.Row, error) {
 	entry := batch.Entry{Dilution: 1, Factor: 1}
 	kept := map[batch.Field]string{}
 	for field, text := range fields {
@@ -73,7 +73,7 @@ func rowOf(n int, fields map[batch.Field]string, own []batch.OwnColumn, pointer 
 	if entry.Name == "" || entry.Vial == "" {
 		return running.Row{}, refuseAt(pointer, "row %d needs a name and a vial", n)
 	}
-	return running.Row{ID: fmt.Sprintf("r%d", n), Name: entry.Name, Vial: entry.Vial, Fields: kept, File: fileOf(n, entry.Name)}, nil
+	return running.Row{ID: fmt.Sprintf("%s-%d", listID, n), Name: entry.Name, Vial: entry.Vial, Fields: kept, File: fileOf(n, entry.Name)}, nil
 }
 
 // StartList gives a list to an instrument. Its lines wait in the batch from then on, and each run is taken in as it ends.
@@ -82,6 +82,8 @@ func (l *Lab) StartList(ctx context.Context, id string, asked ListAsked, who str
 	if err != nil {
 		return BenchPost{}, err
 	}
+	p.giving.Lock()
+	defer p.giving.Unlock()
 	b, err := l.Batch(ctx, asked.BatchID)
 	if err != nil {
 		return BenchPost{}, err
@@ -103,7 +105,7 @@ func (l *Lab) StartList(ctx context.Context, id string, asked ListAsked, who str
 	sent := instrument.List{ID: list.ID, For: b.Name, Start: asked.Start, Ending: asked.Ending, RunMin: asked.RunMin, Settings: asked.Settings}
 	first := len(b.Injections) // file names go on where the batch is
 	for k, fields := range asked.Rows {
-		row, err := rowOf(first+k+1, fields, b.OwnColumns, fmt.Sprintf("/rows/%d", k))
+		row, err := rowOf(list.ID, first+k+1, fields, b.OwnColumns, fmt.Sprintf("/rows/%d", k))
 		if err != nil {
 			return BenchPost{}, err
 		}
@@ -131,6 +133,9 @@ func (l *Lab) StartList(ctx context.Context, id string, asked ListAsked, who str
 	var state instrument.State
 	if err == nil {
 		state, err = p.client.Take(ctx, sent, who)
+	}
+	if err != nil && !errors.Is(err, instrument.ErrRefused) {
+		return BenchPost{}, asks(err) // it may have the list; when it answers again it is seen
 	}
 	if err != nil {
 		p.mu.Lock()
@@ -174,6 +179,10 @@ func (l *Lab) ActAt(ctx context.Context, id string, a instrument.Act, fields map
 		return BenchPost{}, err
 	}
 	a.Who = who
+	if a.Kind == instrument.Adds || a.Kind == instrument.Removes {
+		p.giving.Lock()
+		defer p.giving.Unlock()
+	}
 	if a.Kind == instrument.Adds {
 		if a.Row, err = l.addRow(ctx, p, fields); err != nil {
 			return BenchPost{}, err
@@ -210,7 +219,7 @@ func (l *Lab) addRow(ctx context.Context, p *post, fields map[batch.Field]string
 	p.mu.Lock()
 	n := list.Next()
 	p.mu.Unlock()
-	row, err := rowOf(n, fields, b.OwnColumns, "")
+	row, err := rowOf(list.ID, n, fields, b.OwnColumns, "")
 	if err != nil {
 		return nil, err
 	}

@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"slices"
+	"strings"
 	"sync"
 	"sync/atomic"
 	"testing"
@@ -111,19 +112,21 @@ func TestARefusedRowWaitsNowhere(t *testing.T) {
 	}
 }
 
+// losing is the way to an instrument on which the answers to what is asked of it are lost at times; then what is asked goes where it is said.
+func losing(always, then http.Handler, loses *atomic.Bool) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if loses.Load() && (strings.HasSuffix(r.URL.Path, "/list") || strings.HasSuffix(r.URL.Path, "/acts")) {
+			then.ServeHTTP(httptest.NewRecorder(), r)
+			panic(http.ErrAbortHandler)
+		}
+		always.ServeHTTP(w, r)
+	})
+}
+
 // Where the answer to a row is lost, the instrument may have it: it waits, is measured with all that was said of it, and another row does not take its number.
 func TestARowWhoseAnswerIsLostIsNotForgotten(t *testing.T) {
 	var loses atomic.Bool
-	l, s, id, batchID := given(t, 1, func(s *served) http.Handler {
-		inner := s.Handler()
-		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-			if r.Method == http.MethodPost && loses.Load() {
-				inner.ServeHTTP(httptest.NewRecorder(), r)
-				panic(http.ErrAbortHandler)
-			}
-			inner.ServeHTTP(w, r)
-		})
-	})
+	l, s, id, batchID := given(t, 1, func(s *served) http.Handler { return losing(s.Handler(), s.Handler(), &loses) })
 	fields := map[batch.Field]string{"name": "Gyokuro", "vial": "B5", "dilution": "4"}
 	loses.Store(true)
 	if _, err := l.ActAt(t.Context(), id, instrument.Act{Kind: instrument.Adds}, fields, who); !errors.Is(err, ErrSilent) {
