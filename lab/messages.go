@@ -22,7 +22,7 @@ import (
 // Messages is where messages go when work has ended or something wants somebody.
 type Messages struct {
 	server   string // host and port
-	from, to string
+	from, to mail.Address
 	queue    chan message
 	again    time.Duration
 	patience time.Duration
@@ -45,12 +45,18 @@ func NewMessages(server, to, from string) (*Messages, error) {
 	if err != nil || u.Scheme != "smtp" || u.Port() == "" {
 		return nil, refuse("%q is no mail server; it is as smtp://127.0.0.1:2525", server)
 	}
-	for _, address := range []string{to, from} {
-		if _, err := mail.ParseAddress(address); err != nil {
-			return nil, refuse("%q is no address for messages", address)
+	m := &Messages{server: u.Host, queue: make(chan message, maxMessages), again: messageAgain, patience: messagePatience}
+	for _, one := range []struct {
+		text string
+		into *mail.Address
+	}{{to, &m.to}, {from, &m.from}} {
+		address, err := mail.ParseAddress(one.text)
+		if err != nil {
+			return nil, refuse("%q is no address for messages", one.text)
 		}
+		*one.into = *address
 	}
-	return &Messages{server: u.Host, from: from, to: to, queue: make(chan message, maxMessages), again: messageAgain, patience: messagePatience}, nil
+	return m, nil
 }
 
 // message puts a message in line; where nobody wants any, or too many wait, there is none.
@@ -95,9 +101,9 @@ func (m *Messages) Send(ctx context.Context) {
 func (m *Messages) send(one message) error {
 	var b bytes.Buffer
 	fmt.Fprintf(&b, "From: %s\r\nTo: %s\r\nSubject: %s\r\nDate: %s\r\nMIME-Version: 1.0\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Transfer-Encoding: quoted-printable\r\n\r\n",
-		m.from, m.to, mime.QEncoding.Encode("utf-8", one.subject), one.since.Format(time.RFC1123Z))
+		&m.from, &m.to, mime.QEncoding.Encode("utf-8", one.subject), one.since.Format(time.RFC1123Z))
 	w := quotedprintable.NewWriter(&b)
-	_, err := w.Write([]byte(strings.ReplaceAll(one.text, "\n", "\r\n") + "\r\n"))
+	_, err := w.Write([]byte(strings.ReplaceAll(strings.ReplaceAll(one.text, "\r\n", "\n"), "\n", "\r\n") + "\r\n"))
 	if err = errors.Join(err, w.Close()); err != nil {
 		return err
 	}
@@ -117,7 +123,7 @@ func (m *Messages) send(one message) error {
 	if err != nil {
 		return err
 	}
-	if err := errors.Join(client.Mail(m.from), client.Rcpt(m.to)); err != nil {
+	if err := errors.Join(client.Mail(m.from.Address), client.Rcpt(m.to.Address)); err != nil {
 		return err
 	}
 	to, err := client.Data()

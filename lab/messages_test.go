@@ -71,3 +71,46 @@ func TestMessagesComeOnce(t *testing.T) {
 		}
 	}
 }
+
+// Whatever an instrument, a batch or a person is called, the message is one message to one address, and says it letter for letter.
+func TestMessagesOfAnyWords(t *testing.T) {
+	box := must[*mailbox.Mailbox](t)(mailbox.Open(t.TempDir()))
+	listener := must[net.Listener](t)(net.Listen("tcp", "127.0.0.1:0"))
+	go func() { _ = box.Serve(t.Context(), listener) }() // ends with the test
+	l := openLab(t)
+	l.Messages = must[*Messages](t)(NewMessages("smtp://"+listener.Addr().String(), "Analysten-Büro <analyst@lab.example>", "Yugen <yugen@lab.example>"))
+	go l.Messages.Send(t.Context())
+	subjects := []string{"Grüntee — 緑茶", "two\r\nBcc: everybody@lab.example\r\n\r\nbodies", strings.Repeat("a long name ", 60) + "ends", ".", ""}
+	texts := []string{"a line\n.\n..\nand one more", strings.Repeat("x", 3000), "\r\nwindows\r\nlines", "=3D is no equals sign", "緑茶\n\n\nend"}
+	for k, subject := range subjects {
+		l.message(subject, "%s", texts[k])
+	}
+	var got []mailbox.Message
+	until(t, "all are there", func() bool {
+		got = must[[]mailbox.Message](t)(box.Messages())
+		return len(got) == len(subjects)
+	})
+	slices.Reverse(got)
+	for k, m := range got {
+		if m.Subject != subjects[k] || strings.TrimSuffix(m.Text, "\n") != strings.ReplaceAll(texts[k], "\r\n", "\n") {
+			t.Errorf("%q became %q\n%.60q became %.60q", subjects[k], m.Subject, texts[k], m.Text)
+		}
+		if m.To != "=?utf-8?q?Analysten-B=C3=BCro?= <analyst@lab.example>" || m.At.IsZero() {
+			t.Errorf("to %q at %s", m.To, m.At)
+		}
+	}
+}
+
+// More messages than can wait are not kept in memory for ever, and nobody waits for a mail server that is not there.
+func TestMessagesThatNobodyTakes(t *testing.T) {
+	l := openLab(t)
+	l.Messages = must[*Messages](t)(NewMessages("smtp://127.0.0.1:1", "a@b", "c@d"))
+	for range maxMessages + 3 {
+		l.message("full", "of words")
+	}
+	if n := len(l.Messages.queue); n != maxMessages {
+		t.Errorf("%d wait", n)
+	}
+	l.Messages = nil
+	l.message("nobody wants any", "of these")
+}

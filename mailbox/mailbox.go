@@ -17,6 +17,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -56,7 +57,11 @@ func Open(folder string) (*Mailbox, error) {
 	}
 	m := &Mailbox{folder: folder}
 	names, err := m.names()
-	m.n = len(names)
+	for _, name := range names { // some may have been thrown away
+		if n, err := strconv.Atoi(strings.TrimSuffix(filepath.Base(name), ".eml")); err == nil {
+			m.n = max(m.n, n)
+		}
+	}
 	return m, err
 }
 
