@@ -87,12 +87,13 @@ type watcher struct {
 	taken map[string]stamp
 	seen  map[string]stamp
 	since map[string]time.Time // from when a file has been as it was seen
+	away  map[string]bool      // folders that could not be read when they were last looked at
 	kept  string
 }
 
 // WatchFolders takes in the files that appear in folders until the context ends. Which were taken stands on disk, so that none is taken again after a restart.
 func (l *Lab) WatchFolders(ctx context.Context, rules []WatchRule) error {
-	w := &watcher{lab: l, rules: rules, still: watchStill, taken: map[string]stamp{}, seen: map[string]stamp{}, since: map[string]time.Time{}, kept: filepath.Join(l.store.Folder(), watchFile)}
+	w := l.watcher(rules)
 	if err := w.remember(); err != nil {
 		return err
 	}
@@ -106,6 +107,10 @@ func (l *Lab) WatchFolders(ctx context.Context, rules []WatchRule) error {
 		case <-t.C:
 		}
 	}
+}
+
+func (l *Lab) watcher(rules []WatchRule) *watcher {
+	return &watcher{lab: l, rules: rules, still: watchStill, taken: map[string]stamp{}, seen: map[string]stamp{}, since: map[string]time.Time{}, away: map[string]bool{}, kept: filepath.Join(l.store.Folder(), watchFile)}
 }
 
 // remember reads which files were taken; a line that the power cut is that of a file that is taken again, and found to be there.
@@ -132,8 +137,11 @@ func (w *watcher) remember() error {
 func (w *watcher) look(ctx context.Context, now time.Time) {
 	for _, r := range w.rules {
 		entries, err := os.ReadDir(r.Folder)
-		if err != nil {
+		if err != nil && !w.away[r.Folder] {
 			slog.Error("a watched folder cannot be read", "folder", r.Folder, "error", err)
+			w.lab.message("A watched folder cannot be read", "%s: %s. What appears in it is taken in when it is there again.", r.Folder, err)
+		}
+		if w.away[r.Folder] = err != nil; err != nil {
 			continue
 		}
 		for _, e := range entries {
@@ -174,6 +182,7 @@ func (w *watcher) take(ctx context.Context, r WatchRule, s stamp, now time.Time)
 	}
 	if out.Status == taking.Refused {
 		slog.Warn("a file of a watched folder is refused", "file", s.Path, "why", out.Message)
+		w.lab.message("Refused: "+filepath.Base(s.Path), "%s\n%s", out.Message, s.Path)
 	}
 	line, err := json.Marshal(s)
 	if err == nil {

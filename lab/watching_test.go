@@ -24,7 +24,7 @@ func TestAWatchedFolder(t *testing.T) {
 	}
 	rules := []WatchRule{{Folder: folder, Pattern: "*.cdf", Study: "Green tea assay", Batch: "Of {day}", Method: "Tea catechins 278"}}
 	start := func() *watcher {
-		w := &watcher{lab: l, rules: rules, still: 3 * time.Second, taken: map[string]stamp{}, seen: map[string]stamp{}, since: map[string]time.Time{}, kept: filepath.Join(l.store.Folder(), watchFile)}
+		w := l.watcher(rules)
 		if err := w.remember(); err != nil {
 			t.Fatal(err)
 		}
@@ -69,6 +69,7 @@ func TestAWatchedFolder(t *testing.T) {
 	}
 	put(study.Files[4].Name, study.Files[4].Data)
 	put("broken.cdf", []byte("CDF\x01 and nothing"))
+	l.Messages = must[*Messages](t)(NewMessages("smtp://127.0.0.1:1", "a@b", "c@d"))
 	w = start()
 	for range 5 {
 		look(2)
@@ -82,6 +83,32 @@ func TestAWatchedFolder(t *testing.T) {
 	}
 	if again := strings.Count(string(must[[]byte](t)(os.ReadFile(w.kept))), "\n"); again != lines || lines != 3 {
 		t.Errorf("%d lines, then %d: each file is looked at once", lines, again)
+	}
+	if len(l.Messages.queue) != 1 {
+		t.Fatalf("%d messages", len(l.Messages.queue))
+	}
+	if m := <-l.Messages.queue; m.subject != "Refused: broken.cdf" || !strings.Contains(m.text, "Byte ") || !strings.Contains(m.text, folder) {
+		t.Errorf("%+v", m)
+	}
+	// A folder that is not there for a while is told once, and what has appeared in it meanwhile is taken in when it is there again.
+	if err := os.Rename(folder, folder+"-away"); err != nil {
+		t.Fatal(err)
+	}
+	for range 5 {
+		look(2)
+	}
+	if m := <-l.Messages.queue; len(l.Messages.queue) != 0 || !strings.Contains(m.text, folder) {
+		t.Errorf("%+v and %d more", m, len(l.Messages.queue))
+	}
+	if err := os.Rename(folder+"-away", folder); err != nil {
+		t.Fatal(err)
+	}
+	put(study.Files[5].Name, study.Files[5].Data)
+	for range 4 {
+		look(2)
+	}
+	if got := taken(); len(got) != 3 || len(l.Messages.queue) != 0 {
+		t.Errorf("%v, %d messages", got, len(l.Messages.queue))
 	}
 }
 
