@@ -105,19 +105,25 @@ func TestFormulasCompute(t *testing.T) {
 		}
 		q, _ := set.Register.Find("it")
 		v := q.Of(row(b, c.lives))
-		switch want := c.want.(type) {
-		case float64:
-			if v.Number == nil || math.Abs(*v.Number-want) > 1e-12*math.Max(1, math.Abs(want)) {
-				t.Errorf("%s is %v %q %s, not %g", c.formula, v.Number, v.Text, v.Why, want)
-			}
-		case string:
-			if v.Text != want {
-				t.Errorf("%s is %q %s, not %q", c.formula, v.Text, v.Why, want)
-			}
-		case error:
-			if !v.Absent() || !strings.Contains(v.Why, want.Error()) {
-				t.Errorf("%s is %v %q, absent for %q; not for %q", c.formula, v.Number, v.Text, v.Why, want)
-			}
+		isWanted(t, c.formula, v, c.want)
+	}
+}
+
+// isWanted compares what a formula comes to with a number, a text, or an error as why it is absent.
+func isWanted(t *testing.T, formula string, v quantities.Value, want any) {
+	t.Helper()
+	switch want := want.(type) {
+	case float64:
+		if v.Number == nil || math.Abs(*v.Number-want) > 1e-12*math.Max(1, math.Abs(want)) {
+			t.Errorf("%s is %v %q %s, not %g", formula, v.Number, v.Text, v.Why, want)
+		}
+	case string:
+		if v.Text != want {
+			t.Errorf("%s is %q %s, not %q", formula, v.Text, v.Why, want)
+		}
+	case error:
+		if !v.Absent() || !strings.Contains(v.Why, want.Error()) {
+			t.Errorf("%s is %v %q, absent for %q; not for %q", formula, v.Number, v.Text, v.Why, want)
 		}
 	}
 }

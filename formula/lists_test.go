@@ -2,13 +2,12 @@ package formula
 
 import (
 	"fmt"
-	"math"
 	"testing"
 
 	"yugen/core/batch"
 )
 
-// computed compares what fields come to with what is wanted: a number, a text, or an error as why it is absent.
+// computed compares what fields come to with what is wanted.
 func computed(t *testing.T, cases []computing) {
 	t.Helper()
 	b, register, names := made()
@@ -20,20 +19,7 @@ func computed(t *testing.T, cases []computing) {
 		}
 		q, _ := set.Register.Find("it")
 		v := q.Of(row(b, c.lives))
-		switch want := c.want.(type) {
-		case float64:
-			if v.Number == nil || math.Abs(*v.Number-want) > 1e-12*math.Max(1, math.Abs(want)) {
-				t.Errorf("%s is %v %q %s, not %g", c.formula, v.Number, v.Text, v.Why, want)
-			}
-		case string:
-			if v.Text != want {
-				t.Errorf("%s is %q %s, not %q", c.formula, v.Text, v.Why, want)
-			}
-		case error:
-			if !v.Absent() || v.Why != want.Error() {
-				t.Errorf("%s is %v %q, absent for %q; not for %q", c.formula, v.Number, v.Text, v.Why, want)
-			}
-		}
+		isWanted(t, c.formula, v, c.want)
 		if v.Number != nil && v.Why != c.note {
 			t.Errorf("%s says %q beside its number, not %q", c.formula, v.Why, c.note)
 		}

@@ -31,16 +31,18 @@
     >
       <span class="what">
         <span class="hd"><b>{p.name}</b> <span class:att={p.needs > 0 || silent(p)}>{words(p)}</span></span>
-        <span class="mut">{p.says}{p.speed && p.speed !== 1 ? `, time × ${p.speed}` : ""}</span>
+        <span class="mut">{p.speed && p.speed !== 1 ? `time × ${p.speed}; ` : ""}{p.says}</span>
         <span
           >{#if p.list}{p.list.batch}, {done(p)} of {p.state?.rows.length ?? p.list.rows.length}{:else}<span class="mut">no list</span
             >{/if}</span
         >
       </span>
-      <svg width="200" height="40" viewBox="0 0 200 40" aria-hidden="true">
-        {#if p.outline.length > 1}<path class="rest" d="M{p.live_share * 200} 34H200" /><path class:att={p.needs > 0} d={line(p)} />
-          <circle cx={((p.outline.length - 1) / 159) * 200} cy={34 - p.outline.at(-1)! * 30} r="2.4" />{/if}
-      </svg>
+      {#if p.outline.length > 1}
+        <svg width="200" height="40" viewBox="0 0 200 40" aria-hidden="true">
+          <path class="rest" d="M{p.live_share * 200} 34H200" /><path class:att={p.needs > 0} d={line(p)} />
+          <circle cx={((p.outline.length - 1) / 159) * 200} cy={34 - p.outline.at(-1)! * 30} r="2.4" />
+        </svg>
+      {/if}
     </button>
   {/each}
 </div>

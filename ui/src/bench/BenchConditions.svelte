@@ -6,7 +6,7 @@
 
   let { post }: { post: BenchPost } = $props();
   const stand = $derived(post.state!);
-  const may: Record<string, string> = { fixed: "fixed", next: "from the next", longer: "longer only" };
+  const may: Record<string, string> = { fixed: "fixed", next: "next run", longer: "longer only" };
   const open = $derived(stand.list_id !== "" && stand.phase !== "leaving");
   function change(id: string, text: string) {
     const v = Number(text.replace(",", "."));
