@@ -129,9 +129,9 @@ func sampleCell(v batch.SampleValue, concentrationUnit string) cell {
 	return cell{text: "–", colour: ink3}
 }
 
-func (w *writer) checksBlock(b layouts.Block) {
+func (w *writer) checksBlock(b layouts.Block, s subject) {
 	targets := w.compoundsNamed(b.Compounds)
-	title := w.titleOf(b, "Checks", subject{})
+	title := w.titleOf(b, "Checks", s)
 	if len(w.in.Result.Checks) == 0 {
 		w.section(title, "", 12)
 		w.sentence("The batch has no check.")

@@ -18,6 +18,7 @@ import (
 
 // draw draws a block. What it has nothing for says so in a sentence where it stands.
 func (w *writer) draw(b layouts.Block, s subject) {
+	defer w.unknownNames(b.Compounds)
 	switch b.Kind {
 	case layouts.Heading:
 		w.headingBlock(b, s)
@@ -38,7 +39,7 @@ func (w *writer) draw(b layouts.Block, s subject) {
 	case layouts.Summary:
 		w.summaryBlock(b, s)
 	case layouts.Checks:
-		w.checksBlock(b)
+		w.checksBlock(b, s)
 	case layouts.Screening:
 		w.screeningBlock(b, s)
 	case layouts.Resolved:
@@ -46,7 +47,7 @@ func (w *writer) draw(b layouts.Block, s subject) {
 	case layouts.Notices:
 		w.noticesBlock(b, s)
 	case layouts.Record:
-		w.recordBlock(b)
+		w.recordBlock(b, s)
 	case layouts.Text:
 		w.textBlock(b, s)
 	case layouts.Picture:
@@ -464,8 +465,8 @@ func (w *writer) noticesBlock(b layouts.Block, s subject) {
 	w.y += 2
 }
 
-func (w *writer) recordBlock(b layouts.Block) {
-	w.section(w.titleOf(b, "Record", subject{}), "who changed what", 14)
+func (w *writer) recordBlock(b layouts.Block, s subject) {
+	w.section(w.titleOf(b, "Record", s), "who changed what", 14)
 	if len(w.in.Record) == 0 {
 		w.sentence("Nothing was changed by hand, or there is no record beside these files.")
 		return

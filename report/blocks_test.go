@@ -134,3 +134,73 @@ func TestTheStretchOfAChromatogram(t *testing.T) {
 		t.Errorf("without labels there is one: %s", got)
 	}
 }
+
+// A certificate that asks for what the method does not have says so on the page, and shows neither everything instead nor a sum of what is left.
+func TestWhatTheMethodDoesNotHaveIsSaid(t *testing.T) {
+	in := replicated(t)
+	in.Method.Compounds = append(in.Method.Compounds, compounds.Compound{ID: "ec", Name: "EC", ExpectedMin: 3, Window: compounds.Window{Kind: compounds.Absolute, Value: 0.2}, Rule: compounds.Nearest, Role: compounds.Target})
+	of := Subject{InjectionID: "2"}
+	for what, b := range map[string]layouts.Block{
+		"results":          {Kind: layouts.Results, Compounds: []string{"Tannin"}},
+		"results in part":  {Kind: layouts.Results, Compounds: []string{"Tannin", "Caffeine"}},
+		"a curve":          {Kind: layouts.Curve, Compounds: []string{"Tannin"}},
+		"a summary":        {Kind: layouts.Summary, Compounds: []string{"Tannin"}},
+		"a sum":            {Kind: layouts.Summary, Compounds: []string{"sum:Caffeine + Tannin"}},
+		"a group":          {Kind: layouts.Summary, Compounds: []string{"group:Tannin"}},
+		"a summary, whole": {Kind: layouts.Summary, Compounds: []string{"sum:Caffeine + EC"}},
+	} {
+		got := drawnAs(t, in, layouts.EachInjection, of, b)
+		if what == "a summary, whole" {
+			if strings.Contains(got, "Not in Method") || !strings.Contains(got, "752") {
+				t.Errorf("%s:\n%s", what, got)
+			}
+			continue
+		}
+		wants(t, what, got, "Not in Method: ", "Tannin")
+		if shows := strings.Contains(got, "752.0") || strings.Contains(got, "9.28"); shows != (what == "results in part") {
+			t.Errorf("%s shows numbers of others:\n%s", what, got)
+		}
+	}
+}
+
+// A table of peaks has the columns that a layout asks for: a quantity that is not there is named in its cells, one in another unit is in that, and what is missing is
+// what the layout says.
+func TestATableOfPeaksWithColumnsOfItsOwn(t *testing.T) {
+	in := replicated(t)
+	in.Result.Injections[1].Peaks = append(in.Result.Injections[1].Peaks, batch.NamedPeak{Peak: peaks.Peak{Number: 2, StartMin: 3, ApexMin: 3.1, EndMin: 3.2, AreaS: 48, AreaPercent: 6, MoreMeasures: &peaks.MoreMeasures{}}})
+	for k := range in.Result.Injections[1].Peaks {
+		in.Result.Injections[1].Peaks[k].MoreMeasures = &peaks.MoreMeasures{}
+	}
+	columns := []layouts.Value{{Quantity: "compound"}, {Quantity: "retention_min", Unit: "s", Decimals: ptr(1)}, {Quantity: "area_s", Digits: 3, Head: "A"}, {Quantity: "asymmetry"}, {Quantity: "beauty"}}
+	b := layouts.Block{Kind: layouts.Peaks, Values: columns, Missing: "not to be had"}
+	got := drawnAs(t, in, layouts.EachInjection, Subject{InjectionID: "2"}, b)
+	wants(t, "all peaks", got, "Caffeine", "120.0", "186.0", "752", "48.0", "not to be had", `[there is no "beauty"]`, "A", "Asymmetry")
+	b.Named = true
+	if named := drawnAs(t, in, layouts.EachInjection, Subject{InjectionID: "2"}, b); strings.Contains(named, "186.0") || !strings.Contains(named, "120.0") {
+		t.Errorf("only named ones are\n%s", named)
+	}
+	in.Result.Injections[1].Peaks = nil
+	wants(t, "no peak", drawnAs(t, in, layouts.EachInjection, Subject{InjectionID: "2"}, b), "No peak was found.")
+}
+
+// Groups stand as sums, of one sample and of all; a method without groups says so.
+func TestGroupsOnAPage(t *testing.T) {
+	in := replicated(t)
+	b := layouts.Block{Kind: layouts.Groups}
+	wants(t, "no group", drawnAs(t, in, layouts.EachBatch, Subject{}, b), "The method has no group of compounds.")
+	in.Method.Compounds[0].Group = "Alkaloids"
+	sum := batch.SampleValue{SE: ptr(0.05)}
+	sum.Mean, sum.N, sum.Of = ptr(9.34), 2, 2
+	in.Result.Samples[0].Groups = map[string]batch.SampleValue{"Alkaloids": sum}
+	wants(t, "of a sample", drawnAs(t, in, layouts.EachSample, Subject{Sample: in.Result.Samples[0].Name}, b), "Groups", "Alkaloids", "9.34")
+	wants(t, "of the batch", drawnAs(t, in, layouts.EachBatch, Subject{}, b), "Groups", "Alkaloids", "9.34")
+}
+
+// The record stands on a page as it is kept, in Coordinated Universal Time; where there is none, that is said.
+func TestTheRecordOnAPage(t *testing.T) {
+	in := replicated(t)
+	b := layouts.Block{Kind: layouts.Record, Title: ptr("What was done to {batch}")}
+	wants(t, "none", drawnAs(t, in, layouts.EachBatch, Subject{}, b), "Nothing was changed by hand", "What was done to Batch")
+	in.Record = []RecordLine{{Row: 17, At: in.MadeAt, Who: "M. Okada", What: "dilution of Leaf: 1 → 2", Why: "as weighed <b>in</b>"}}
+	wants(t, "one row", drawnAs(t, in, layouts.EachBatch, Subject{}, b), "17", "M. Okada", "dilution of Leaf: 1 → 2", "as weighed <b>in</b>", "6:07")
+}

@@ -116,6 +116,7 @@ func (w *writer) resultsBlock(b layouts.Block, s subject) {
 		line := w.in.Lines[s.lines[0]]
 		w.section(title, "", 24)
 		switch {
+		case len(targets) == 0 && len(b.Compounds) > 0: // they are told beneath
 		case len(targets) == 0:
 			w.sentence("The method names no compound.")
 		case len(b.Values) > 0:
@@ -409,7 +410,7 @@ func (w *writer) summaryBlock(b layouts.Block, s subject) {
 		return b.Of != "all" && w.in.Lines[k].Role == batch.Blank
 	})
 	columns, err := summary.Columns(w.in.Method, w.columnsNamed(b.Compounds))
-	if err != nil || len(lines) == 0 || len(columns) == 0 {
+	if none := len(b.Compounds) > 0 && len(w.columnsNamed(b.Compounds)) == 0; none || err != nil || len(lines) == 0 || len(columns) == 0 {
 		w.section(title, "", 12)
 		w.sentence("There is nothing to summarise.")
 		return

@@ -228,8 +228,22 @@ func (w *writer) compoundsNamed(names []string) []compounds.Compound {
 	return list
 }
 
+// unknownNames says which of the names that a block asks for the method does not have, or not all of.
+func (w *writer) unknownNames(names []string) {
+	var list []string
+	for _, n := range names {
+		if len(w.columnsNamed([]string{n})) == 0 {
+			list = append(list, strings.TrimPrefix(strings.TrimPrefix(n, summary.SumPrefix), batch.GroupPrefix))
+		}
+	}
+	if len(list) > 0 {
+		w.paragraph("Not in "+w.in.MethodName+": "+strings.Join(list, ", ")+".", 8.5, kaki, 0)
+		w.y += 2
+	}
+}
+
 // columnsNamed are the columns of a summary that a block asks for in names, as they are asked for in ids: compounds, "largest", "group:name", and "sum:" with names
-// and " + " between them. Names that the method does not have are left out.
+// and " + " between them. Those of which the method does not have everything are left out; unknownNames tells them.
 func (w *writer) columnsNamed(names []string) []string {
 	if len(names) == 0 {
 		for _, c := range w.in.targets() {
@@ -240,12 +254,13 @@ func (w *writer) columnsNamed(names []string) []string {
 	for _, n := range names {
 		if sum, is := strings.CutPrefix(n, summary.SumPrefix); is {
 			var ids []string
-			for _, one := range strings.Split(sum, " + ") {
+			parts := strings.Split(sum, " + ")
+			for _, one := range parts {
 				if c := compoundNamed(w.in, one); c != nil {
 					ids = append(ids, c.ID)
 				}
 			}
-			if len(ids) > 0 {
+			if len(ids) == len(parts) { // a sum of what is left of it would be another number
 				list = append(list, summary.SumPrefix+strings.Join(ids, "+"))
 			}
 			continue
