@@ -3,6 +3,7 @@ package lab
 import (
 	"context"
 	"encoding/json"
+	"slices"
 	"strings"
 
 	"yugen/lab/change"
@@ -73,7 +74,11 @@ func (l *Lab) KeepView(ctx context.Context, batchID, name string, v LookingView)
 	for k, w := range v.Looked {
 		long = long || len(k) > 200 || len(w) > 200
 	}
-	for _, n := range v.Shown {
+	named := v.Shown
+	if v.Less != nil {
+		named = append(slices.Clone(named), *v.Less)
+	}
+	for _, n := range named {
 		long = long || len(n.Name) > 200 || len(n.Role) > 200
 	}
 	if long {
