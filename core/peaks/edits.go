@@ -69,12 +69,19 @@ func (e Edit) Validate() error {
 }
 
 // apply does what the edits say, in their order. A boundary shared with a neighbour moves for both. An edit whose peak is not
-// there, and one that cannot be (a boundary that would pass an apex, a split outside its peak), is returned as unmatched.
-func (v *view) apply(found []candidate, edits []Edit) (edited []candidate, unmatched []Edit) {
+// there, and one that cannot be (a boundary that would pass an apex, a split outside its peak), is returned as unmatched. Peaks that
+// are taken out stay until all are measured, so that they change no baseline; those that make room for one that is drawn are gone, and
+// left are the edits without those by which they went.
+func (v *view) apply(found []candidate, edits []Edit) (edited []candidate, left, unmatched []Edit) {
 	for _, e := range edits {
 		if e.Kind == Remove {
+			left = append(left, e)
 			continue
 		}
+		if e.Kind == Add {
+			found, left = v.makeRoom(found, left, e)
+		}
+		left = append(left, e)
 		if e.Kind == Anchor {
 			v.anchor(e)
 			continue
@@ -86,7 +93,25 @@ func (v *view) apply(found []candidate, edits []Edit) (edited []candidate, unmat
 		}
 		found = next
 	}
-	return found, unmatched
+	return found, left, unmatched
+}
+
+// makeRoom takes out, for a peak that is drawn, those peaks in its stretch that were taken out before, and touch no other.
+func (v *view) makeRoom(found []candidate, edits []Edit, drawn Edit) (kept []candidate, left []Edit) {
+	from, to := v.position(drawn.ApexMin), v.position(drawn.ToMin)
+	for _, e := range edits {
+		i := -1
+		if e.Kind == Remove {
+			i = v.nearest(found, e.ApexMin)
+		}
+		alone := i >= 0 && !(i > 0 && touch(found[i-1], found[i])) && !(i+1 < len(found) && touch(found[i], found[i+1]))
+		if !alone || found[i].end <= from || found[i].start >= to {
+			left = append(left, e)
+			continue
+		}
+		found = slices.Delete(slices.Clone(found), i, i+1)
+	}
+	return found, left
 }
 
 // roomFor leaves out, where a person draws a peak, what was found there and does not count: nobody sees it, and it must not stand in the way.

@@ -167,12 +167,12 @@ func upward(tr signal.Trace, s Settings, edits []Edit, expected *Estimate, wante
 		candidates = v.lessCorners(candidates)
 	}
 	candidates = v.splitsHere(v.sums(v.upright(candidates)))
-	candidates, unmatched = v.apply(v.roomFor(candidates, edits), edits)
+	candidates, left, unmatched := v.apply(v.roomFor(candidates, edits), edits)
 	v.baselines(candidates)
 	unmatched = append(unmatched, v.looseAnchors(edits)...)
 	v.skim(candidates)
 	v.fit(candidates)
-	found, removed, lost := without(v.measure(candidates), edits)
+	found, removed, lost := without(v.measure(candidates), left)
 	for _, p := range removed {
 		v.occupied = append(v.occupied, detected{p.StartMin, p.EndMin})
 	}
