@@ -56,15 +56,15 @@ coverage: ## simulate a thousand peaks and batches of each kind and write how of
 
 FUZZ ?= 10m
 fuzz: ## feed every reader and the integration odd input, FUZZ=10m each
-	go test ./formats/read -run '^$$' -fuzz FuzzFile -fuzztime $(FUZZ)
-	go test ./formats/text -run '^$$' -fuzz FuzzProfile -fuzztime $(FUZZ)
-	go test ./formats/jcamp -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ)
-	go test ./formats/mzml -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ)
-	go test ./formats/readings -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ)
-	go test ./formats/contents -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ)
-	go test ./formats/library -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ)
-	go test ./core/peaks -run '^$$' -fuzz FuzzFind -fuzztime $(FUZZ)
-	go test ./instrument/standin -run '^$$' -fuzz FuzzProtocol -fuzztime $(FUZZ)
+	go test ./formats/read -run '^$$' -fuzz FuzzFile -fuzztime $(FUZZ) -fuzzminimizetime 5s
+	go test ./formats/text -run '^$$' -fuzz FuzzProfile -fuzztime $(FUZZ) -fuzzminimizetime 5s
+	go test ./formats/jcamp -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ) -fuzzminimizetime 5s
+	go test ./formats/mzml -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ) -fuzzminimizetime 5s
+	go test ./formats/readings -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ) -fuzzminimizetime 5s
+	go test ./formats/contents -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ) -fuzzminimizetime 5s
+	go test ./formats/library -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ) -fuzzminimizetime 5s
+	go test ./core/peaks -run '^$$' -fuzz FuzzFind -fuzztime $(FUZZ) -fuzzminimizetime 5s
+	go test ./instrument/standin -run '^$$' -fuzz FuzzProtocol -fuzztime $(FUZZ) -fuzzminimizetime 5s
 
 day: ## four instruments work for 24 simulated hours at speed 600, while the program is stopped 20 times
 	go test ./lab -run TestFourInstrumentsLoseNoPoint -count=1 -v -timeout 30m -day-hours 24 -day-stops 20
