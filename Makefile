@@ -64,6 +64,7 @@ fuzz: ## feed every reader and the integration odd input, FUZZ=10m each
 	go test ./formats/contents -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ) -fuzzminimizetime 5s
 	go test ./formats/library -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZ) -fuzzminimizetime 5s
 	go test ./core/peaks -run '^$$' -fuzz FuzzFind -fuzztime $(FUZZ) -fuzzminimizetime 5s
+	go test ./server -run OddRequests -count=1 -odd-rounds 300 -timeout 60m
 	go test ./instrument/standin -run '^$$' -fuzz FuzzProtocol -fuzztime $(FUZZ) -fuzzminimizetime 5s
 
 day: ## four instruments work for 24 simulated hours at speed 600, while the program is stopped 20 times

@@ -119,7 +119,7 @@ func (l *Lab) TryFields(ctx context.Context, batchID string, try FieldTry) (Fiel
 			}
 		}
 	}
-	if try.At < len(try.Fields) {
+	if try.At >= 0 && try.At < len(try.Fields) {
 		f := try.Fields[try.At]
 		if q, understood := set.Register.Find(f.Short); understood && q.Field {
 			out.Values = valuesOf(q, f, of)

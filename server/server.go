@@ -202,6 +202,16 @@ type problem struct {
 
 func (p problem) Error() string { return p.Detail }
 
+// maxDetail is how many letters a sentence has at most: what was sent may stand in it, however long.
+const maxDetail = 1000
+
+func cut(sentence string) string {
+	if letters := []rune(sentence); len(letters) > maxDetail {
+		return string(letters[:maxDetail]) + " …"
+	}
+	return sentence
+}
+
 func answerError(c *echo.Context, err error) {
 	if r, _ := echo.UnwrapResponse(c.Response()); r != nil && r.Committed {
 		return
@@ -241,6 +251,7 @@ func answerError(c *echo.Context, err error) {
 			slog.Error("request failed", "path", c.Request().URL.Path, "error", err)
 		}
 	}
+	p.Detail = cut(p.Detail)
 	body, _ := json.Marshal(struct {
 		Type  string `json:"type"`
 		Title string `json:"title"`

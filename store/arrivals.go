@@ -6,11 +6,14 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"log/slog"
 	"os"
 	"path/filepath"
 	"slices"
 	"strings"
+
+	"github.com/google/uuid"
 
 	"yugen/formats/text"
 )
@@ -142,7 +145,10 @@ func (f *ArrivedFile) Close() error { return f.file.Close() }
 
 // Looked opens a file that is looked at.
 func (s *Store) Looked(id string) (*ArrivedFile, error) {
-	return openArrival(filepath.Join(s.dir, lookedAtFolder, filepath.Base(id)))
+	if uuid.Validate(id) != nil { // it is asked for by whoever asks, and names a file
+		return nil, fs.ErrNotExist
+	}
+	return openArrival(filepath.Join(s.dir, lookedAtFolder, id))
 }
 
 // Take lets a file that was looked at be taken in, as a says: it waits with the others from here on.
@@ -168,7 +174,10 @@ func (s *Store) Take(a Arrival) error {
 
 // PutBack takes a file away that was looked at and is not wanted.
 func (s *Store) PutBack(id string) error {
-	return leave(filepath.Join(s.dir, lookedAtFolder, filepath.Base(id)))
+	if uuid.Validate(id) != nil {
+		return fs.ErrNotExist
+	}
+	return leave(filepath.Join(s.dir, lookedAtFolder, id))
 }
 
 func (s *Store) waiting(folder string) ([]Arrival, error) {

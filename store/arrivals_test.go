@@ -3,6 +3,7 @@ package store
 import (
 	"errors"
 	"io"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
@@ -95,5 +96,26 @@ func TestAListingDoesNotDisturbWhatArrives(t *testing.T) {
 	}
 	if list, err := s.LookedAt(); err != nil || len(list) != 1 || list[0].Name != "slow" {
 		t.Errorf("%+v, %v", list, err)
+	}
+}
+
+// Only what has the form of an id names a file that is looked at, so that no other file of the machine is opened or taken away.
+func TestOnlyIdsNameFilesThatAreLookedAt(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	secret := filepath.Join(dir, "secret")
+	if err := os.WriteFile(secret, []byte("{}\nnot to be seen"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	for _, id := range []string{"", ".", "..", "../secret", "/etc/passwd", "secret", "..\\secret", strings.Repeat("x", 100_000), "\x00", NewID()} {
+		if f, err := s.Looked(id); !errors.Is(err, fs.ErrNotExist) {
+			t.Errorf("%.40q opens %v, %v", id, f, err)
+		}
+		if err := s.PutBack(id); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			t.Errorf("%.40q is put back: %v", id, err)
+		}
+	}
+	if _, err := os.Stat(secret); err != nil {
+		t.Error(err)
 	}
 }

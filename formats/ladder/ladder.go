@@ -79,6 +79,9 @@ func columns(head []string) (carbons, times int, per float64) {
 			times = k
 		}
 	}
+	if times >= len(head) {
+		return carbons, times, per
+	}
 	if word := strings.ToLower(head[times]); strings.HasSuffix(word, "_s") || strings.HasSuffix(word, "(s)") || strings.HasSuffix(word, ", s") || strings.Contains(word, "second") {
 		per = 1.0 / 60
 	}

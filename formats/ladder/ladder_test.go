@@ -25,7 +25,7 @@ func TestLaddersAsTheyCome(t *testing.T) {
 			t.Errorf("%s: %v, %v", what, got, err)
 		}
 	}
-	for text, says := range map[string]string{"": "", "carbons,time\n": "empty", "8\n": "two columns", "8,x\n": "no time", "x8,4\n": "no number of carbons"} {
+	for text, says := range map[string]string{"": "", "carbons,time\n": "empty", "a word": "empty", "carbons\n8\n": "two columns", "time\n": "empty", "8\n": "two columns", "8,x\n": "no time", "x8,4\n": "no number of carbons"} {
 		if _, err := Read(text); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%q: %v", text, err)
 		}
