@@ -152,14 +152,14 @@
     {/if}
     {#if batch?.signed}<Lock {batch} />{/if}
     {#if batch && typed && !["batch", "curves", "results", "review", "report"].includes(place.station)}
-      <div class="empty">
+      <main class="empty">
         <span>These readings were typed: there are no chromatograms behind them.</span>
-        <button class="lnk" onclick={() => place.go({ station: "curves" })}>Their curve</button>
-      </div>
+        <button class="lnk" title="Opens the curve of these readings" onclick={() => place.go({ station: "curves" })}>Their curve</button>
+      </main>
     {:else if batch && channel && View}
       <View {batch} {channel} result={seen} {index} stale={resultQuery.isFetching || result !== fitting} />
     {:else}
-      <div class="empty">Opening the batch …</div>
+      <main class="empty">Opening the batch …</main>
     {/if}
   </div>
   <AskReason />

@@ -177,7 +177,11 @@
   <main class="main">
     {#if !injection}
       <div class="empty">
-        No injections yet. <button class="btn" onclick={() => place.go({ station: "batch" })}>Add files</button>
+        No injections yet. <button
+          class="btn"
+          title="Opens the batch, where files are dropped"
+          onclick={() => place.go({ station: "batch" })}>Add files</button
+        >
       </div>
     {:else}
       <div class="head">

@@ -60,8 +60,8 @@
     {#if whole}In the batch: {whole.moved} areas move by more than 1 %, {whole.gone} go, {whole.new} come.{:else}Counting the batch …{/if}
   </p>
   <div class="acts">
-    <button class="btn pri" onclick={keep}>Keep <kbd>Enter</kbd></button>
-    <button class="btn" onclick={discard}>Discard <kbd>Esc</kbd></button>
+    <button class="btn pri" title="Keeps it as a new version of the method" onclick={keep}>Keep <kbd>Enter</kbd></button>
+    <button class="btn" title="Goes back to what is kept" onclick={discard}>Discard <kbd>Esc</kbd></button>
   </div>
 </section>
 

@@ -298,7 +298,11 @@
   <main class="main">
     {#if !injection}
       <div class="empty">
-        No injections yet. <button class="btn" onclick={() => place.go({ station: "batch" })}>Add files</button>
+        No injections yet. <button
+          class="btn"
+          title="Opens the batch, where files are dropped"
+          onclick={() => place.go({ station: "batch" })}>Add files</button
+        >
       </div>
     {:else}
       <div class="head">
@@ -402,9 +406,9 @@
           ? `: ${trial.whole.moved} areas move, ${trial.whole.gone} go, ${trial.whole.new} come`
           : ""}</span
       >
-      <button class="btn pri" onclick={() => draft.keep()}>Keep <kbd>Enter</kbd></button>
+      <button class="btn pri" title="Keeps it as a new version of the method" onclick={() => draft.keep()}>Keep <kbd>Enter</kbd></button>
     {/if}
-    <button class="btn" onclick={() => draft.discard()}>Discard <kbd>Esc</kbd></button>
+    <button class="btn" title="Goes back to what is kept" onclick={() => draft.discard()}>Discard <kbd>Esc</kbd></button>
   {/snippet}
   <Side waiting={draft.previewing ? waiting : undefined}>
     <Integration
@@ -421,7 +425,9 @@
     {#if examples.open}<ExamplePanel {batch} channel={channel.id} from={view.from} to={view.to} use={(s) => draft.tune(s)} />{/if}
     {#if draft.previewing}
       {#if draft.refused}
-        <p class="att" role="alert">{draft.refused} <button class="lnk" onclick={() => draft.discard()}>Discard</button></p>
+        <p class="att" role="alert">
+          {draft.refused} <button class="lnk" title="Goes back to what is kept" onclick={() => draft.discard()}>Discard</button>
+        </p>
       {:else}
         <Changes
           before={saved}

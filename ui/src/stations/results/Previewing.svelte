@@ -39,8 +39,10 @@
     </p>
   {/if}
   <p class="do">
-    <button class="btn pri" disabled={shut} onclick={() => draft.keep(batch)}>Keep <kbd>Enter</kbd></button>
-    <button class="btn" onclick={() => draft.discard()}>Discard <kbd>Esc</kbd></button>
+    <button class="btn pri" disabled={shut} title="Keeps it as a new version of the method" onclick={() => draft.keep(batch)}
+      >Keep <kbd>Enter</kbd></button
+    >
+    <button class="btn" title="Goes back to what is kept" onclick={() => draft.discard()}>Discard <kbd>Esc</kbd></button>
   </p>
 </section>
 {#if t?.working && !t.problem}

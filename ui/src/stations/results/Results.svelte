@@ -192,8 +192,8 @@
   {#snippet waiting()}
     <h2 class="att">Previewing</h2>
     <span class="note">{draft.what}</span>
-    <button class="btn pri" onclick={() => draft.keep(batch)}>Keep <kbd>Enter</kbd></button>
-    <button class="btn" onclick={() => draft.discard()}>Discard <kbd>Esc</kbd></button>
+    <button class="btn pri" title="Keeps it as a new version of the method" onclick={() => draft.keep(batch)}>Keep <kbd>Enter</kbd></button>
+    <button class="btn" title="Goes back to what is kept" onclick={() => draft.discard()}>Discard <kbd>Esc</kbd></button>
   {/snippet}
   <Side waiting={tried ? waiting : undefined}>
     {#if view === "screening"}<ScreeningSide {batch} />

@@ -132,7 +132,13 @@
 <div class="stage">
   <main class="main">
     {#if !injection}
-      <div class="empty">No injections yet. <button class="btn" onclick={() => place.go({ station: "batch" })}>Add files</button></div>
+      <div class="empty">
+        No injections yet. <button
+          class="btn"
+          title="Opens the batch, where files are dropped"
+          onclick={() => place.go({ station: "batch" })}>Add files</button
+        >
+      </div>
     {:else}
       <div class="head">
         <h1 title={injection.name}>{injection.name} <em>{replicate(batch, index)}</em></h1>
