@@ -22,7 +22,9 @@ func TestViewsBelongToTheirStudy(t *testing.T) {
 	}
 	one, two, other := made("Teas", "One"), made("Teas", "Two"), made("Oils", "Three")
 	shown := []NamedInjection{{"Sencha", "sample"}, {"Blank", "blank"}}
-	keep := func(id, name string, v LookingView) []KeptView { return must[[]KeptView](t)(l.KeepView(ctx, id, name, v)) }
+	keep := func(id, name string, v LookingView) []KeptView {
+		return must[[]KeptView](t)(l.KeepView(ctx, id, name, v))
+	}
 	keep(one, "  Overlaid  ", LookingView{Looked: map[string]string{"way": "overlaid"}, Shown: shown, Less: &shown[1]})
 	keep(two, "Stacked", LookingView{})
 	again := keep(two, "Overlaid", LookingView{Looked: map[string]string{"way": "offset"}})

@@ -28,7 +28,9 @@ func apexesOf(r Result) (list []float64) {
 }
 
 // near tells whether two numbers are the same to so many parts in a thousand million.
-func near(a, b float64) bool { return math.Abs(a-b) <= 1e-9*math.Max(1, math.Max(math.Abs(a), math.Abs(b))) }
+func near(a, b float64) bool {
+	return math.Abs(a-b) <= 1e-9*math.Max(1, math.Max(math.Abs(a), math.Abs(b)))
+}
 
 // What was done by hand is done alike whatever the detector's unit: every boundary stays, every area is as many times larger as the signal.
 func TestEditsDoNotDependOnTheUnit(t *testing.T) {
