@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"flag"
 	"fmt"
+	"math"
 	"math/rand/v2"
 	"net/http"
 	"net/url"
@@ -52,7 +53,7 @@ func (c contractOf) followed(schema map[string]any) map[string]any {
 }
 
 var (
-	oddNumbers = []any{0, -1, 1, 2, 3.5, 1e308, -1e308, 5e-324, 1 << 53, -0.0, 8.8, 1e6}
+	oddNumbers = []any{0, -1, 1, 2, 3.5, 1e308, -1e308, 5e-324, 1 << 53, math.Copysign(0, -1), 8.8, 1e6}
 	oddWords   = []string{"", " ", "x", "egcg", "caf", "Grün \u0000 緑茶", "../../etc", "<b>&", "\u202e", "'; DROP TABLE record; --", strings.Repeat("long ", 3000)}
 )
 
