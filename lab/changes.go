@@ -218,6 +218,9 @@ func toVersion(b store.Batch, v store.Version, reason string) change.Change {
 
 // valid refuses a method that cannot be, and tells which part of it.
 func valid(m batch.Method) error {
+	if err := compounds.Bounded(m.Compounds); err != nil {
+		return refuseAt("/method/compounds", "%s", err)
+	}
 	err := m.Validate()
 	if err == nil {
 		return nil

@@ -435,7 +435,8 @@ func (w *workbook) shareFormula(i int, concentration string) string {
 
 func ptrTo(v float64) *float64 { return &v }
 
-func digits(v float64) string { return strconv.FormatFloat(v, 'g', -1, 64) }
+// digits is a number as it stands in a formula, whose exponents have a capital letter (ECMA-376, 18.17.2.2).
+func digits(v float64) string { return strconv.FormatFloat(v, 'G', -1, 64) }
 
 // unitFactor is the factor between the units with its rounding taken off: it is a product of powers of ten.
 func unitFactor(v float64) float64 {

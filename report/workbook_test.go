@@ -7,6 +7,7 @@ import (
 	"encoding/xml"
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -51,8 +52,11 @@ func calibrated(t *testing.T, m curves.Model, w curves.Weight, also ...func(*bat
 	if m == curves.OnePoint {
 		levels = []float64{20, 20}
 	}
-	for _, level := range levels {
-		add(batch.Standard, ptr(level), level*(1+0.01*math.Sin(level)))
+	if w == curves.PerVariance || w == curves.PerMeasuredVariance { // which are of replicates
+		levels = slices.Repeat(levels, 6)
+	}
+	for k, level := range levels {
+		add(batch.Standard, ptr(level), level*(1+0.01*math.Sin(level+float64(k/5))))
 	}
 	for k := range 2 {
 		s := add(batch.Sample, nil, 33+0.2*float64(k))
@@ -107,7 +111,10 @@ func recalculated(t *testing.T, f *excelize.File, sheet, cell string) float64 {
 // A spreadsheet that recalculates the exported formulas comes to the same coefficients, residuals and amounts, for every model.
 func TestTheWorkbookRecalculatesToTheSameNumbers(t *testing.T) {
 	for _, m := range curves.Models {
-		for _, w := range []curves.Weight{curves.Unweighted, curves.PerX, curves.PerY2} {
+		for _, w := range curves.Weights {
+			if m == curves.LogLog && (w == curves.PerVariance || w == curves.PerMeasuredVariance) {
+				continue // those weights are of responses, not of their logarithms
+			}
 			in := calibrated(t, m, w)
 			c := in.Result.Curves[0]
 			if c.Fit == nil {

@@ -8,6 +8,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"yugen/core/peaks"
 )
@@ -169,6 +170,19 @@ const (
 	Target           Role = "target"
 	InternalStandard Role = "internal_standard"
 )
+
+// maxName bounds ids, names and groups, in letters.
+const maxName = 300
+
+// Bounded says in a sentence which id, name or group is too long to be kept. Lists that are kept already are not asked for it.
+func Bounded(list []Compound) error {
+	for i, c := range list {
+		if max(utf8.RuneCountInString(c.ID), utf8.RuneCountInString(c.Name), utf8.RuneCountInString(c.Group)) > maxName {
+			return fmt.Errorf("compounds: id, name and group of number %d have at most %d letters each", i+1, maxName)
+		}
+	}
+	return nil
+}
 
 // Validate says in a sentence what is wrong with a list of compounds.
 func Validate(list []Compound) error {

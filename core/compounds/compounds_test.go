@@ -1,8 +1,12 @@
 package compounds
 
 import (
+	"cmp"
+	"fmt"
+	"math"
 	"reflect"
 	"slices"
+	"strings"
 	"testing"
 
 	"yugen/core/peaks"
@@ -66,6 +70,67 @@ func TestValidateNamesTheCompound(t *testing.T) {
 	}
 	if err := Validate([]Compound{good, good}); err == nil {
 		t.Error("the same compound twice was taken")
+	}
+}
+
+// A compound is taken with everything at its limit, and refused by its name just beyond it.
+func TestCompoundsAreTakenToTheirLimits(t *testing.T) {
+	for what, c := range map[string]struct {
+		change func(*Compound)
+		says   string // empty where it is taken
+	}{
+		"as it is":                      {func(*Compound) {}, ""},
+		"expected last":                 {func(c *Compound) { c.ExpectedMin = 1e5 }, ""},
+		"expected later":                {func(c *Compound) { c.ExpectedMin = math.Nextafter(1e5, 2e5) }, "is expected at"},
+		"expected first":                {func(c *Compound) { c.ExpectedMin = math.SmallestNonzeroFloat64 }, ""},
+		"expected at no time":           {func(c *Compound) { c.ExpectedMin = 0 }, "is expected at"},
+		"expected when nobody knows":    {func(c *Compound) { c.ExpectedMin = math.NaN() }, "is expected at"},
+		"the widest window":             {func(c *Compound) { c.Window.Value = 1e5 }, ""},
+		"a wider one":                   {func(c *Compound) { c.Window.Value = math.Nextafter(1e5, 2e5) }, "the window of a"},
+		"a window that is no number":    {func(c *Compound) { c.Window.Value = math.NaN() }, "the window of a"},
+		"a window of another kind":      {func(c *Compound) { c.Window.Kind = "wide" }, "unknown kind"},
+		"the heaviest":                  {func(c *Compound) { c.MolarMass = 1e7 }, ""},
+		"a heavier one":                 {func(c *Compound) { c.MolarMass = math.Nextafter(1e7, 2e7) }, "molar mass"},
+		"one of less than no mass":      {func(c *Compound) { c.MolarMass = -math.SmallestNonzeroFloat64 }, "molar mass"},
+		"a mass that is no number":      {func(c *Compound) { c.MolarMass = math.NaN() }, "molar mass"},
+		"the highest index":             {func(c *Compound) { c.Index = 1e5 }, ""},
+		"a higher one":                  {func(c *Compound) { c.Index = math.Nextafter(1e5, 2e5) }, "retention index"},
+		"an index that is no number":    {func(c *Compound) { c.Index = math.NaN() }, "retention index"},
+		"a window in units of no index": {func(c *Compound) { c.Window.Kind = ByIndex }, "no retention index"},
+		"a reference by index":          {func(c *Compound) { c.Reference, c.Index = true, 900 }, "by time"},
+		"another role":                  {func(c *Compound) { c.Role = "witness" }, "unknown role"},
+		"a standard of some amount":     {func(c *Compound) { c.Role, c.Amount = InternalStandard, math.SmallestNonzeroFloat64 }, ""},
+		"a standard of no number":       {func(c *Compound) { c.Role, c.Amount = InternalStandard, math.NaN() }, "needs its amount"},
+		"the longest name":              {func(c *Compound) { c.Name = strings.Repeat("é", maxName) }, ""},
+		"a longer one":                  {func(c *Compound) { c.Name = strings.Repeat("é", maxName+1) }, "letters"},
+		"a longer group":                {func(c *Compound) { c.Group = strings.Repeat("é", maxName+1) }, "letters"},
+		"a longer id":                   {func(c *Compound) { c.ID = strings.Repeat("x", maxName+1) }, "letters"},
+		"no name":                       {func(c *Compound) { c.Name = "" }, "has no name"},
+		"no id":                         {func(c *Compound) { c.ID = "" }, "id of its own"},
+	} {
+		one := compound("a", 5, 0.3, Nearest)
+		c.change(&one)
+		err := cmp.Or(Validate([]Compound{one}), Bounded([]Compound{one}))
+		if c.says == "" && err != nil || c.says != "" && (err == nil || !strings.Contains(err.Error(), c.says)) {
+			t.Errorf("%s: %v", what, err)
+		}
+	}
+	var many []Compound
+	for k := range 2001 {
+		many = append(many, compound(fmt.Sprint("c", k), 5, 0.3, Nearest))
+	}
+	if err := Validate(many[:2000]); err != nil {
+		t.Error(err)
+	}
+	if err := Validate(many); err == nil || !strings.Contains(err.Error(), "at most 2000") {
+		t.Errorf("2001 compounds: %v", err)
+	}
+	for _, change := range []func(*Compound){func(c *Compound) { c.ID = many[0].ID }, func(c *Compound) { c.Name = many[0].Name }} {
+		other := many[1]
+		change(&other)
+		if err := Validate([]Compound{many[0], other}); err == nil {
+			t.Errorf("%+v beside %+v", other, many[0])
+		}
 	}
 }
 
