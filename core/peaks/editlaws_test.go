@@ -3,6 +3,7 @@ package peaks
 import (
 	"math"
 	"slices"
+	"strings"
 	"testing"
 
 	"yugen/core/signal"
@@ -166,6 +167,79 @@ func TestAPeakIsDrawnAgain(t *testing.T) {
 	} {
 		if got := find(t, tr, Settings{WidthMin: 0.1}, e); len(got.Unmatched) != 1 || len(got.Peaks) != 4 {
 			t.Errorf("%s: %d peaks, %v", what, len(got.Peaks), got.Unmatched)
+		}
+	}
+}
+
+// An edit is taken with everything at its limit, and refused in a sentence beyond it.
+func TestEditsAreRefusedInASentence(t *testing.T) {
+	for _, kind := range EditKinds {
+		e := Edit{Kind: kind, ApexMin: 1, ToMin: 2, How: SplitKinds[0], Channel: strings.Repeat("x", 200)}
+		if err := e.Validate(); err != nil {
+			t.Errorf("%s: %v", kind, err)
+		}
+		if e.String() == "" || strings.Contains(e.String(), "_") {
+			t.Errorf("%s is told as %q", kind, e)
+		}
+	}
+	level := math.Inf(-1)
+	for says, e := range map[string]Edit{
+		"kind \"bend\" is unknown":        {Kind: "bend", ApexMin: 1},
+		"kind \"\" is unknown":            {ApexMin: 1},
+		"times and level must be numbers": {Kind: MoveEnd, ApexMin: math.NaN(), ToMin: 2},
+		"level must be numbers":           {Kind: Anchor, ApexMin: 1, Level: &level},
+		"must be numbers":                 {Kind: Split, ApexMin: 1, ToMin: math.Inf(1)},
+		"at most 200 are kept":            {Kind: Remove, ApexMin: 1, Channel: strings.Repeat("x", 201)},
+		"in the way \"magic\"":            {Kind: PartAs, ApexMin: 1, How: "magic"},
+		"in the way \"\"":                 {Kind: PartAs, ApexMin: 1},
+	} {
+		if err := e.Validate(); err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("%+v: %v, not %q", e, err, says)
+		}
+	}
+}
+
+// However often and in whatever order peaks are taken out and drawn again, nothing stands twice, and what was not touched stays.
+func TestDrawnAndTakenOutManyTimes(t *testing.T) {
+	tr := gaussians(t, 0.05, 16, four...)
+	whole := find(t, tr, Settings{WidthMin: 0.1})
+	first, last := whole.Peaks[0], whole.Peaks[3]
+	out := func(p Peak) Edit { return Edit{Kind: Remove, ApexMin: p.ApexMin} }
+	in := func(p Peak, by float64) Edit {
+		return Edit{Kind: Add, ApexMin: p.StartMin - by, ToMin: p.EndMin + by}
+	}
+	for what, c := range map[string]struct {
+		edits []Edit
+		peaks int
+		lost  int
+	}{
+		"out, in":                     {[]Edit{out(first), in(first, 0.02)}, 4, 0},
+		"out, in, out":                {[]Edit{out(first), in(first, 0.02), out(first)}, 3, 0},
+		"out, in, out, in":            {[]Edit{out(first), in(first, 0.02), out(first), in(first, 0.01)}, 4, 0},
+		"both out, both in":           {[]Edit{out(first), out(last), in(last, 0), in(first, 0)}, 4, 0},
+		"one out, the other drawn":    {[]Edit{out(first), in(last, 0)}, 3, 1},
+		"in before it is out":         {[]Edit{in(first, 0.02), out(first)}, 3, 1},
+		"out, drawn where nothing is": {[]Edit{out(first), {Kind: Add, ApexMin: 3, ToMin: 3.2}}, 4, 0},
+	} {
+		got := find(t, tr, Settings{WidthMin: 0.1}, c.edits...)
+		if len(got.Peaks) != c.peaks || len(got.Unmatched) != c.lost {
+			t.Errorf("%s: %d peaks, not %d; %d edits without effect, not %d: %v", what, len(got.Peaks), c.peaks, len(got.Unmatched), c.lost, got.Unmatched)
+		}
+		for k := 1; k < len(got.Peaks); k++ {
+			if got.Peaks[k].StartMin < got.Peaks[k-1].EndMin-1e-9 {
+				t.Errorf("%s: peaks %d and %d stand over one another", what, k, k+1)
+			}
+		}
+		touching := 0
+		for _, p := range got.Peaks {
+			for _, w := range whole.Peaks[1:3] {
+				if near(p.AreaS, w.AreaS) && near(p.ApexMin, w.ApexMin) {
+					touching++
+				}
+			}
+		}
+		if touching != 2 {
+			t.Errorf("%s: what was not touched is not as it was", what)
 		}
 	}
 }
