@@ -18,6 +18,9 @@ import (
 // errUnreasoned is of a change to a reported batch for which no reason was given.
 var errUnreasoned = errors.New("no reason was given")
 
+// errNothing is of a change after which everything is as it was: it is no step, and stands in no row of the record.
+var errNothing = errors.New("nothing changes")
+
 // make reads a batch, lets plan say what changes, writes it with its row of the record, and tells the watchers. revision is
 // what the caller read; 0 takes any. Once a batch has been reported, a change that moves what is displayed needs a reason.
 func (l *Lab) make(ctx context.Context, batchID string, revision int, who string, plan func(*store.Tx, store.Batch) (change.Change, error)) (store.Batch, error) {
@@ -41,6 +44,10 @@ func (l *Lab) write(ctx context.Context, batchID string, revision int, who strin
 			return err
 		}
 		c, err := plan(t, b)
+		if errors.Is(err, errNothing) {
+			after = b
+			return nil
+		}
 		if err != nil {
 			return err
 		}
@@ -159,6 +166,9 @@ func (l *Lab) Reorder(ctx context.Context, batchID string, revision int, injecti
 		before := change.Order(b)
 		after := slices.DeleteFunc(slices.Clone(before), func(id string) bool { return id == injectionID })
 		after = slices.Insert(after, position-1, injectionID)
+		if slices.Equal(before, after) {
+			return change.Change{}, errNothing
+		}
 		return change.Change{Action: "run order", Subject: in.Name, Why: reason, Before: change.State{Order: before}, After: change.State{Order: after}}, nil
 	})
 }

@@ -30,18 +30,25 @@ func (l *Lab) Settle(ctx context.Context, batchID string, revision int, keys []s
 	for _, n := range now.Result.Notices {
 		there[n.Key] = n
 	}
-	before, after := map[string]bool{}, map[string]bool{}
 	for i, key := range keys {
 		if _, ok := there[key]; !ok {
 			return store.Batch{}, refuseAt(fmt.Sprintf("/keys/%d", i), "there is no notice %.100q in this batch; it may have gone with a change", key)
 		}
-		before[key], after[key] = slices.Contains(now.Batch.Settled, key), true
 	}
-	subject := keys[0]
-	if len(keys) > 1 {
-		subject = fmt.Sprintf("%d notices", len(keys))
-	}
-	return l.make(ctx, batchID, revision, who, func(*store.Tx, store.Batch) (change.Change, error) {
+	return l.make(ctx, batchID, revision, who, func(_ *store.Tx, b store.Batch) (change.Change, error) {
+		before, after, subject := map[string]bool{}, map[string]bool{}, ""
+		for _, key := range keys {
+			if !slices.Contains(b.Settled, key) {
+				before[key], after[key], subject = false, true, key
+			}
+		}
+		switch len(after) {
+		case 0: // somebody else was quicker
+			return change.Change{}, errNothing
+		case 1:
+		default:
+			subject = fmt.Sprintf("%d notices", len(after))
+		}
 		return change.Change{Action: "notice", Subject: subject, Why: reason, Before: change.State{Settled: before}, After: change.State{Settled: after}}, nil
 	})
 }
