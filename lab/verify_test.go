@@ -352,7 +352,8 @@ func TestARestoredFolderGoesOnWithAnotherKey(t *testing.T) {
 	s := must[*store.Store](t)(store.Open(t.Context(), dir))
 	defer s.Close()
 	l := New(s)
-	must[store.Batch](t)(l.Settle(t.Context(), id, 0, []string{anyNotice(t, l, id)}, "seen", who))
+	in := must[store.Batch](t)(l.Batch(t.Context(), id)).Injections[0]
+	must[store.Batch](t)(l.ChangeEntries(t.Context(), id, 0, []EntryChange{{in.ID, batch.FieldVial, "Z9"}}, "", who))
 	keys := 0
 	if err := s.Read(t.Context(), func(tx *store.Tx) error {
 		return tx.EachChange(func(c store.Change) error {
