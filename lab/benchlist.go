@@ -104,6 +104,7 @@ func (l *Lab) StartList(ctx context.Context, id string, asked ListAsked, who str
 	list := running.List{ID: store.NewID(), BatchID: b.ID, Who: who, Place: store.PlaceOf(ctx), Method: fmt.Sprintf("%s, version %d", b.Version.Name, b.Version.Number)}
 	sent := instrument.List{ID: list.ID, For: b.Name, Start: asked.Start, Ending: asked.Ending, RunMin: asked.RunMin, Settings: asked.Settings}
 	first := len(b.Injections) // file names go on where the batch is
+	list.Numbered = first + len(asked.Rows)
 	for k, fields := range asked.Rows {
 		row, err := rowOf(list.ID, first+k+1, fields, b.OwnColumns, fmt.Sprintf("/rows/%d", k))
 		if err != nil {

@@ -14,6 +14,7 @@ import (
 	"yugen/core/batch"
 	"yugen/instrument"
 	"yugen/lab/running"
+	"yugen/lab/taking"
 	"yugen/store"
 )
 
@@ -82,6 +83,33 @@ func TestRowsAddedAtOnceAreAllThere(t *testing.T) {
 		if ids[r.ID] != r.Name {
 			t.Errorf("%s is %q at the instrument and %q here", r.ID, r.Name, ids[r.ID])
 		}
+	}
+}
+
+// A list for a batch that has injections goes on with their numbers, and so do the rows that are added to it.
+func TestRowsAreAddedToABatchThatHasInjections(t *testing.T) {
+	l := openLab(t)
+	s := standing(t, instrument.LC, 100, "")
+	id := attached(t, l, s.address)
+	batchID := must[string](t)(l.NewBatch(t.Context(), "S", "B", "M", batch.NewMethod(), who))
+	for k := range 3 {
+		if out := must[taking.Outcome](t)(l.Import(t.Context(), batchID, fmt.Sprintf("late %d.csv", k), append([]byte(fmt.Sprintf("time_min,signal%d\n", k)), lateFile()[16:]...), who)); out.Status != taking.Added {
+			t.Fatal(out)
+		}
+	}
+	rows := slices.Repeat([]map[batch.Field]string{{"name": "One", "vial": "A5"}}, 5)
+	must[BenchPost](t)(l.StartList(t.Context(), id, ListAsked{BatchID: batchID, Rows: rows, Start: instrument.WhenReady, Ending: instrument.StayReady}, who))
+	files := map[string]bool{}
+	for range 4 {
+		if _, err := l.ActAt(t.Context(), id, instrument.Act{Kind: instrument.Adds}, map[batch.Field]string{"name": "One", "vial": "B1"}, who); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for _, r := range rowsOf(l) {
+		files[r.File] = true
+	}
+	if len(files) != 9 || len(s.State().Rows) != 9 {
+		t.Errorf("%d files of 9 rows, %d at the instrument", len(files), len(s.State().Rows))
 	}
 }
 

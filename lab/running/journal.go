@@ -33,7 +33,7 @@ type List struct {
 	Method  string    `json:"method"` // its name and version when the list began
 	Rows    []Row     `json:"rows"`
 	Ended   bool      `json:"ended"`
-	// Numbered is the highest number that a row has had; 0 until one was added to the list as it was given.
+	// Numbered is the highest number that a row has had; 0 in lists from before it was kept.
 	Numbered int `json:"numbered,omitempty"`
 }
 
