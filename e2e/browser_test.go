@@ -200,7 +200,7 @@ func (d *desk) browse(analyst string) {
 				return
 			}
 			if m.Type == "error" || m.Type == chromedp.ConsoleException {
-				d.problem("console: " + m.Text)
+				d.problem("console: " + m.Text + " " + strings.TrimPrefix(m.URL, d.address))
 			}
 		}
 	}()

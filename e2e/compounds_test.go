@@ -88,5 +88,5 @@ func TestARefusedFieldShowsWhatHolds(t *testing.T) {
 	d.reason("a try")
 	d.until("the refusal of the server", `document.querySelector(".trouble")`)
 	d.until("what holds, with its sentence", held+`.length > 20`)
-	d.quiet("422")
+	d.quiet("status of 422")
 }

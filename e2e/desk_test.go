@@ -177,7 +177,7 @@ func TestAReportedBatchAsksWhy(t *testing.T) {
 	d.click("[aria-label=Undo]")
 	d.reason("it was not")
 	d.untilCell(20, dilutionColumn, "×2")
-	d.quiet("422")
+	d.quiet("status of 422")
 }
 
 // The wordmark leads out of a batch, to all studies, and back leads in again.

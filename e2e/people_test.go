@@ -96,6 +96,6 @@ func TestTwoPeopleShareAnInstallation(t *testing.T) {
 	other.text("main .here button", "Sign out")
 	other.do(chromedp.Sleep(time.Second)) // the page is loaded anew, and nothing of what was on it stays
 	other.until("out", `document.querySelector("#password") && !document.querySelector("textarea")`)
-	other.quiet("401", "403", "422")
-	d.quiet("401", "422")
+	other.quiet("status of 401", "status of 403", "status of 422")
+	d.quiet("status of 401", "status of 422")
 }

@@ -136,6 +136,6 @@ func TestTwoPeopleReviewAndSign(t *testing.T) {
 	}
 	lindqvist.listed("what changed since", "since it was unlocked")
 	okada.until("that it was unlocked, on the page", `document.body.innerHTML.includes("Unlocked") && document.body.innerHTML.includes("the bottle says 60 after all")`)
-	okada.quiet("401", "422", "423", "412")
-	lindqvist.quiet("401", "422")
+	okada.quiet("status of 401", "status of 422", "status of 423", "status of 412")
+	lindqvist.quiet("status of 401", "status of 422")
 }

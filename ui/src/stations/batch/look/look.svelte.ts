@@ -96,6 +96,8 @@ class Look {
     const batch = this.batch;
     const ids = this.taken.map((f) => f.id);
     if (ids.length === 0) return;
+    const results = this.results;
+    this.results = ""; // the batch may be told to be another before this has answered, and what was looked at is then gone
     try {
       const told = await answer(
         api.POST("/api/batches/{batch}/looks/take", {
@@ -106,6 +108,7 @@ class Look {
       intake.follow(batch, told, this.files);
       await this.putBack(); // what was left out or refused
     } catch (error) {
+      this.results = results;
       this.trouble = error instanceof Problem ? error.message : "They could not be taken in.";
     }
   }
