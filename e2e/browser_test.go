@@ -3,6 +3,7 @@ package e2e
 import (
 	"bufio"
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -20,6 +21,9 @@ import (
 	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
+
+	"yugen/bench"
+	"yugen/lab"
 )
 
 // desk is the application open in a browser.
@@ -89,7 +93,7 @@ func start(ctx context.Context, program, command, data string, more ...string) (
 	return c, "http://" + host, path, nil
 }
 
-// demo is a data folder with the demo loaded and its first batch computed, which every test begins with a copy of.
+// demo is a data folder with the demo loaded and all its results made, which every test begins with a copy of.
 var demo = sync.OnceValues(func() (dir string, err error) {
 	program, err := build()
 	if err != nil {
@@ -99,16 +103,31 @@ var demo = sync.OnceValues(func() (dir string, err error) {
 		return "", err
 	}
 	leftovers = append(leftovers, dir, program)
-	c, address, path, err := start(context.Background(), program, "demo", dir)
+	c, address, _, err := start(context.Background(), program, "demo", dir)
 	if err != nil {
 		return "", err
 	}
-	r, err := http.Get(address + "/api/batches/" + strings.TrimSuffix(path, "/batch") + "/result")
-	if err == nil {
-		err = r.Body.Close()
+	for k, batches := 0, -1; err == nil && batches != len(bench.Demos()); k++ {
+		if k == 600 {
+			err = fmt.Errorf("of %d batches %d have results", len(bench.Demos()), batches)
+			break
+		}
+		time.Sleep(200 * time.Millisecond)
+		batches, err = withResults(address)
 	}
 	return dir, errors.Join(err, c.Process.Signal(os.Interrupt), c.Wait())
 })
+
+// withResults says how many batches have results.
+func withResults(address string) (int, error) {
+	r, err := http.Get(address + "/api/notices")
+	if err != nil {
+		return 0, err
+	}
+	var known []lab.BatchNotices
+	err = errors.Join(json.NewDecoder(r.Body).Decode(&known), r.Body.Close())
+	return len(known), err
+}
 
 // copied copies a data folder. The files that instruments left are only linked: nobody writes into them, and there are 100 MB of them for each test.
 func copied(to, from string) error {

@@ -6,6 +6,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -124,6 +125,20 @@ func TestWhatIsDoneElsewhereIsDoneByName(t *testing.T) {
 		}
 		d.until(name+": "+words, `[...document.querySelectorAll("main button, main .choice-item, .stage button, .stage .choice-item, aside button")].some(b => (b.getAttribute("aria-label") ?? [...b.childNodes].filter(n => n.nodeName !== "KBD").map(n => n.textContent).join("")).replace(/\s+/g, " ").trim().startsWith(`+quote(words)+`))`)
 	}
+	// Somebody who goes on at once is not called back to what was found before.
+	d.station("peaks", "")
+	d.until("the peaks", `document.querySelector("[aria-label=Peaks] tbody tr")`)
+	d.found("each replicate by itself")
+	d.do(chromedp.KeyEvent("k", chromedp.KeyModifiers(2)))
+	d.fill(`[aria-label="Find or do"][role=combobox]`, "gyokuro")
+	d.do(chromedp.Sleep(time.Second))
+	if has := read[string](d, `document.activeElement.value ?? document.activeElement.tagName`); has != "gyokuro" {
+		t.Errorf("the field is left for %s", has)
+	}
+	if read[bool](d, `[...document.querySelectorAll(".choice-item[data-state=checked]")].some(b => b.textContent.includes("each replicate"))`) {
+		t.Error("what was found before is done behind the field")
+	}
+	d.press(kb.Escape)
 	d.found("make many reports")
 	d.until("many reports", `location.pathname.endsWith("/report") && document.querySelector("section[aria-label=Of]") && !document.querySelector("[role=alert]")`)
 	d.quiet()

@@ -25,7 +25,7 @@ type Processed struct {
 
 // pipeline numbers the way results are computed; it goes into their hash, so that kept results are computed anew when the way changes.
 // A test holds it against what the core gives, and tells when it must be raised.
-const pipeline = "18"
+const pipeline = "19"
 
 // inputsHash is the hash of all that a result is made from: method version, raw files, run list, edits, choices.
 func inputsHash(b store.Batch) string {

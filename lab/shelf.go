@@ -3,11 +3,13 @@ package lab
 import (
 	"context"
 	"errors"
+	"log/slog"
 	"path/filepath"
 	"slices"
 	"strings"
 	"sync"
 
+	"yugen/bench"
 	"yugen/core/checks"
 	"yugen/lab/change"
 	"yugen/store"
@@ -141,7 +143,27 @@ func (l *Lab) openNotices(ctx context.Context, listed store.Listing) (n int, fir
 	return n, first, known, err
 }
 
-// OpenDemo brings the demo's studies in where they are not there, and gives the batch to open first.
+// OpenDemo brings the demo's studies in where they are not there, and gives the batch to open first. Their results are made meanwhile, one batch after the other, so
+// that the shelf says what wants eyes before somebody has opened each.
 func (l *Lab) OpenDemo(ctx context.Context) (string, error) {
-	return l.LoadDemo(ctx, filepath.Join(l.store.Folder(), "demo"))
+	id, err := l.LoadDemo(ctx, filepath.Join(l.store.Folder(), "demo"))
+	if err == nil {
+		go l.processDemo(context.WithoutCancel(ctx))
+	}
+	return id, err
+}
+
+func (l *Lab) processDemo(ctx context.Context) {
+	for _, demo := range bench.Demos() {
+		id, there, err := l.demoThere(ctx, demo)
+		if err == nil && there {
+			_, err = l.Process(ctx, id)
+		}
+		if l.Jobs.Closing() {
+			return
+		}
+		if err != nil {
+			slog.Warn("a batch of the demo has no results yet; they are made when it is opened", "batch", demo.Batch, "error", err)
+		}
+	}
 }

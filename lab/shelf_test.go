@@ -47,6 +47,22 @@ func TestTheShelf(t *testing.T) {
 	}
 }
 
+// The results of a demo are made without anybody opening its batches: the shelf says what wants eyes.
+func TestTheDemoIsProcessedByItself(t *testing.T) {
+	l, id := demo(t)
+	if opened := must[string](t)(l.OpenDemo(t.Context())); opened != id {
+		t.Errorf("opened %s, not %s", opened, id)
+	}
+	var known []BatchNotices
+	until(t, "all of the demo has results", func() bool {
+		known = must[[]BatchNotices](t)(l.Notices(t.Context()))
+		return len(known) == len(bench.Demos())
+	})
+	if i := slices.IndexFunc(known, func(n BatchNotices) bool { return n.BatchID == id }); i < 0 || known[i].Open < 5 {
+		t.Errorf("of the tea assay there is to look at: %+v", known)
+	}
+}
+
 // Notices are counted where results are kept as they stand, and without those that were settled; nothing is computed for it.
 func TestNoticesOfTheShelf(t *testing.T) {
 	l, id := demo(t)

@@ -151,7 +151,7 @@ func (p place) serve(ctx context.Context, demo bool) error {
 	if demo {
 		l.Laboratory.Name = cmp.Or(p.paper.Name, lab.DemoLaboratory.Name)
 		p.analyst = cmp.Or(p.analyst, lab.DemoAuthor)
-		id, err := l.LoadDemo(ctx, filepath.Join(p.data, "demo"))
+		id, err := l.OpenDemo(ctx)
 		if err != nil {
 			return fmt.Errorf("the demo cannot be loaded: %w", err)
 		}

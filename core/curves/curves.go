@@ -113,10 +113,10 @@ type Fit struct {
 // number of points in use; the residual standard deviation is the root of Σ w r² / (n - p).
 func New(points []Point, m Model, w Weight) (Fit, error) {
 	if !slices.Contains(Models, m) {
-		return Fit{}, fmt.Errorf("curves: the model %q is unknown; known are %v", m, Models)
+		return Fit{}, fmt.Errorf("the model %q is unknown; known are %v", m, Models)
 	}
 	if !slices.Contains(Weights, w) {
-		return Fit{}, fmt.Errorf("curves: the weight %q is unknown; known are %v", w, Weights)
+		return Fit{}, fmt.Errorf("the weight %q is unknown; known are %v", w, Weights)
 	}
 	if m == Average || m == OnePoint {
 		// The mean of y/x is what least squares through zero gives with weights 1/x².
@@ -136,7 +136,7 @@ func weightedBy(points []Point, m Model, g weighting) (Fit, error) {
 		return Fit{}, err
 	}
 	if len(xs) == 0 {
-		return Fit{}, errors.New("curves: no point is in use; take at least one back in")
+		return Fit{}, errors.New("no point is in use; take at least one back in")
 	}
 	f := Fit{Model: m, Weight: g.weight, weighting: g, Variance: g.told(), basis: newBasis(m, xs), LowX: slices.Min(xs), HighX: slices.Max(xs)}
 	if m == LogLog {
@@ -146,7 +146,7 @@ func weightedBy(points []Point, m Model, g weighting) (Fit, error) {
 		return Fit{}, err
 	}
 	if m == OnePoint && f.LowX != f.HighX {
-		return Fit{}, fmt.Errorf("curves: one point stands on one level, but levels from %g to %g are in use; leave the others out, or choose the mean response factor", f.LowX, f.HighX)
+		return Fit{}, fmt.Errorf("one point stands on one level, but levels from %g to %g are in use; leave the others out, or choose the mean response factor", f.LowX, f.HighX)
 	}
 	sum := 0.0
 	for _, v := range ws {
@@ -218,19 +218,19 @@ func (f *Fit) spreadOfSingles() {
 func inUse(points []Point, m Model, g weighting) (xs, ys, ws []float64, err error) {
 	for i, p := range points {
 		if math.IsNaN(p.X) || math.IsInf(p.X, 0) || math.IsNaN(p.Y) || math.IsInf(p.Y, 0) {
-			return nil, nil, nil, fmt.Errorf("curves: point %d (x %g, y %g) is not a finite number; correct it or leave it out", i+1, p.X, p.Y)
+			return nil, nil, nil, fmt.Errorf("point %d (x %g, y %g) is not a finite number; correct it or leave it out", i+1, p.X, p.Y)
 		}
 		if p.Out {
 			continue
 		}
 		weight := g.at(p.X, p.Y)
 		if math.IsInf(weight, 0) || math.IsNaN(weight) || weight < 0 {
-			return nil, nil, nil, fmt.Errorf("curves: point %d (x %g, y %g) has no weight %s; leave the point out or choose another weight", i+1, p.X, p.Y, g.weight)
+			return nil, nil, nil, fmt.Errorf("point %d (x %g, y %g) has no weight %s; leave the point out or choose another weight", i+1, p.X, p.Y, g.weight)
 		}
 		x, y := p.X, p.Y
 		if m == LogLog {
 			if x <= 0 || y <= 0 {
-				return nil, nil, nil, fmt.Errorf("curves: point %d (x %g, y %g) has no logarithm; leave it out or choose another model", i+1, x, y)
+				return nil, nil, nil, fmt.Errorf("point %d (x %g, y %g) has no logarithm; leave it out or choose another model", i+1, x, y)
 			}
 			x, y = math.Log10(x), math.Log10(y)
 		}
@@ -267,7 +267,7 @@ func enough(xs []float64, powers []int) error {
 		distinct = slices.DeleteFunc(distinct, func(x float64) bool { return x == 0 })
 	}
 	if len(distinct) < len(powers) {
-		return fmt.Errorf("curves: there are %d different levels in use; this model needs at least %d", len(distinct), len(powers))
+		return fmt.Errorf("levels in use: %d; this model needs %d or more that differ", len(distinct), len(powers))
 	}
 	return nil
 }
@@ -286,7 +286,7 @@ func (f *Fit) solve(xs, ys, ws []float64) error {
 	qr.Factorize(a)
 	var c mat.VecDense
 	if err := qr.SolveVecTo(&c, false, b); err != nil {
-		return fmt.Errorf("curves: the levels do not determine the model: %w", err)
+		return fmt.Errorf("the levels do not determine the model: %w", err)
 	}
 	f.scaled = slices.Clone(c.RawVector().Data)
 	plain := f.basis.plain()
@@ -323,7 +323,7 @@ func (f *Fit) solve(xs, ys, ws []float64) error {
 	qr.RTo(&r)
 	var inverse mat.Dense
 	if err := inverse.Inverse(r.Slice(0, p, 0, p)); err != nil {
-		return fmt.Errorf("curves: the levels do not determine the model: %w", err)
+		return fmt.Errorf("the levels do not determine the model: %w", err)
 	}
 	f.scaledCov = mat.NewSymDense(p, nil)
 	f.scaledCov.SymOuterK(s2, &inverse)

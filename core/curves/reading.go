@@ -58,18 +58,18 @@ var (
 // the delta method with the whole covariance. The interval is Student's t at n - p degrees of freedom.
 func (f Fit) Read(responses []float64) (Reading, error) {
 	if len(responses) == 0 {
-		return Reading{}, errors.New("curves: an unknown needs at least one response")
+		return Reading{}, errors.New("an unknown needs at least one response")
 	}
 	y := 0.0
 	for _, v := range responses {
 		if math.IsNaN(v) || math.IsInf(v, 0) {
-			return Reading{}, fmt.Errorf("curves: the response %g of an unknown is not a finite number", v)
+			return Reading{}, fmt.Errorf("the response %g of an unknown is not a finite number", v)
 		}
 		y += v / float64(len(responses))
 	}
 	x, err := f.root(y)
 	if err != nil {
-		return Reading{}, fmt.Errorf("curves: response %g: %w", y, err)
+		return Reading{}, fmt.Errorf("response %g: %w", y, err)
 	}
 	reading := Reading{X: x}
 	if f.scaledCov == nil {

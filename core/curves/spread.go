@@ -31,7 +31,7 @@ func newWeighting(points []Point, m Model, w Weight) (weighting, error) {
 		return g, nil
 	}
 	if m == LogLog {
-		return g, fmt.Errorf("curves: weight %s is of responses, not of their logarithms; choose another weight", w)
+		return g, fmt.Errorf("weight %s is of responses, not of their logarithms; choose another weight", w)
 	}
 	freedom := 0.0
 	for _, level := range levelsOf(points) {
@@ -42,7 +42,7 @@ func newWeighting(points []Point, m Model, w Weight) (weighting, error) {
 			}
 		}
 		if w == PerMeasuredVariance && len(ys) < leastMeasuredSpread {
-			return g, fmt.Errorf("curves: the level %g has %d replicates; a spread counts as measured only with %d or more at every level, so have it modelled", level, len(ys), leastMeasuredSpread)
+			return g, fmt.Errorf("the level %g has %d replicates; a spread counts as measured only with %d or more at every level, so have it modelled", level, len(ys), leastMeasuredSpread)
 		}
 		if len(ys) < 2 {
 			continue
@@ -55,13 +55,13 @@ func newWeighting(points []Point, m Model, w Weight) (weighting, error) {
 	if w == PerMeasuredVariance {
 		for _, l := range g.levels {
 			if l.variance == 0 {
-				return g, fmt.Errorf("curves: the replicates at %g do not differ at all, which would count without end; have their spread modelled", l.x)
+				return g, fmt.Errorf("the replicates at %g do not differ at all, which would count without end; have their spread modelled", l.x)
 			}
 		}
 		return g, nil
 	}
 	if len(g.levels) < leastSpreadLevels || freedom < leastSpreadFreedom {
-		return g, fmt.Errorf("curves: the spread of replicates cannot be modelled from %d levels with replicates and %g degrees of freedom; it needs %d and %d", len(g.levels), freedom, leastSpreadLevels, leastSpreadFreedom)
+		return g, fmt.Errorf("the spread of replicates cannot be modelled from %d levels with replicates and %g degrees of freedom; it needs %d and %d", len(g.levels), freedom, leastSpreadLevels, leastSpreadFreedom)
 	}
 	return g, g.model()
 }
@@ -75,7 +75,7 @@ func (g *weighting) model() error {
 		highest, total, freedom = max(highest, math.Abs(l.x)), total+l.variance, freedom+l.freedom
 	}
 	if total == 0 {
-		return fmt.Errorf("curves: replicates do not differ at any level, so their spread says nothing of weights; choose another weight")
+		return fmt.Errorf("replicates do not differ at any level, so their spread says nothing of weights; choose another weight")
 	}
 	// The angle t gives the shape cos² t + sin² t (x/highest)²; 0 is constant, π/2 proportional.
 	shape := func(t, x float64) float64 {

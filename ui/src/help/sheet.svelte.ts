@@ -27,22 +27,29 @@ class Sheet {
     };
   }
 
-  /** Waits for a part that is on its way to the screen until it stands still, and rings it; nothing where it does not come. */
-  async await(find: () => Element | null | undefined, text: string): Promise<Element | undefined> {
+  /** Waits for a part that is on its way to the screen until it stands still, and rings it; nothing where it does not come. Somebody who goes on meanwhile is not called back. */
+  async await(find: () => Element | null | undefined, text: string): Promise<Element | "gone on" | undefined> {
     const here = location.pathname;
+    const goesOn = new AbortController();
+    const watched = { capture: true, signal: goesOn.signal };
+    addEventListener("keydown", (e) => e.repeat || goesOn.abort(), watched);
+    addEventListener("pointerdown", () => goesOn.abort(), watched);
     let stood = "";
     for (let tries = 0; tries < 50; tries++) {
       await new Promise((resolve) => setTimeout(resolve, 120));
-      if (location.pathname !== here) return undefined;
+      if (goesOn.signal.aborted) return "gone on";
+      if (location.pathname !== here) break;
       const part = find();
       const r = part?.getBoundingClientRect();
       const stands = r ? `${place.station} ${place.page} ${r.left} ${r.top} ${r.width}` : "";
       if (part && stands === stood) {
+        goesOn.abort();
         this.point(part, text);
         return part;
       }
       stood = stands;
     }
+    goesOn.abort();
     return undefined;
   }
 }

@@ -147,7 +147,7 @@
     to(where, face);
     const here = location.pathname;
     const found = await sheet.await(() => pressable(words), name);
-    if (location.pathname !== here) return; // somebody went on meanwhile
+    if (location.pathname !== here || found === "gone on") return;
     if (!(found instanceof HTMLElement)) desk.trouble = `“${name}” cannot be done at ${where} as it stands now.`;
     else if (how === "point") found.focus();
     else {

@@ -1,19 +1,17 @@
 <script lang="ts">
   import { count } from "../look/number";
-  import { Popover, Portal } from "@skeletonlabs/skeleton-svelte";
   import { createQuery } from "@tanstack/svelte-query";
   import { type Batch, type Result, type View } from "../api/client";
   import { ask } from "../state/ask";
   import { desk } from "../state/desk.svelte";
-  import { light } from "../state/light.svelte";
   import { place, stationsOf, type Station } from "../state/place.svelte";
-  import { session } from "../state/session.svelte";
-  import { who } from "../state/who.svelte";
-  import { finder } from "./finder.svelte";
   import { fit } from "./fit";
   import BenchLink from "./BenchLink.svelte";
+  import FindButton from "./FindButton.svelte";
   import Jobs from "./Jobs.svelte";
+  import LightButton from "./LightButton.svelte";
   import Logo from "./Logo.svelte";
+  import WhoIsHere from "./WhoIsHere.svelte";
 
   let { batch, result, history }: { batch: Batch | undefined; result: Result | undefined; history: View["history"] | undefined } = $props();
 
@@ -27,22 +25,9 @@
     if (review.data && !batch?.signed) n.review = review.data.items.filter((i) => i.judged?.verdict !== "accepted").length;
     return n;
   });
-  const installation = createQuery(() => ask.installation());
-  let typed = $state("");
-  const name = $derived(session.signsIn ? (session.me?.name ?? "") : typed || who.name || (installation.data?.analyst ?? ""));
-  const initials = $derived(
-    name
-      .split(/[\s.]+/)
-      .filter(Boolean)
-      .map((w) => w[0]!.toUpperCase())
-      .slice(0, 2)
-      .join(""),
-  );
-  let asking = $state(false);
   const stations = $derived(stationsOf(batch));
   const at = $derived(stations.indexOf(place.station));
   const step1 = (by: number) => place.go({ station: stations[at + by]! });
-  const whose = $derived(`${initials}: ${name}, whose name goes into the record`);
 </script>
 
 {#snippet step(word: string, what: string | undefined, act: () => void, path: string)}
@@ -122,77 +107,15 @@
   <span class="steps">
     {@render step("Undo", history?.undo, () => desk.undo(), "M5 1L1.5 4.5L5 8M1.5 4.5H9.5A3.6 3.6 0 0 1 9.5 11.7H6")}
     {@render step("Redo", history?.redo, () => desk.redo(), "M10 1L13.5 4.5L10 8M13.5 4.5H5.5A3.6 3.6 0 0 0 5.5 11.7H9")}
-    <button
-      class="light"
-      title={light.night ? "Paper" : "Night"}
-      aria-label={light.night ? "Change to Paper" : "Change to Night"}
-      onclick={() => light.toggle()}
-    >
-      <svg width="13" height="13" viewBox="0 0 13 13" fill="none" stroke="currentColor" stroke-width="1.3"
-        ><circle cx="6.5" cy="6.5" r="5" /><path d="M6.5 1.5A5 5 0 0 1 6.5 11.5Z" fill="currentColor" /></svg
-      >
-    </button>
+    <LightButton />
   </span>
   <BenchLink />
   <Jobs />
-  <button
-    class="find"
-    aria-label="Find or do Ctrl K"
-    title="Finds an injection, a compound, a batch, and what can be done (Ctrl K)"
-    onclick={() => (finder.open = true)}
-  >
-    <svg
-      width="13"
-      height="13"
-      viewBox="0 0 13 13"
-      fill="none"
-      stroke="currentColor"
-      stroke-width="1.2"
-      stroke-linecap="round"
-      aria-hidden="true"><circle cx="5.4" cy="5.4" r="3.9" /><path d="M8.4 8.4L12 12" /></svg
-    >
-    <span class="fw">Find or do <span class="k">Ctrl K</span></span>
-  </button>
-  <Popover open={asking} onOpenChange={(d) => (asking = d.open)} positioning={{ placement: "bottom-end" }}>
-    <Popover.Trigger class="me" title={whose} aria-label={whose}>{initials}</Popover.Trigger>
-    <Portal>
-      <Popover.Positioner>
-        <Popover.Content class="whose" aria-label="Who is working">
-          {#if session.signsIn}<div class="signed">
-              <b>{name}</b><span class="note">{session.me?.roles.join(", ")}</span>
-              <button class="lnk" title="Ends this session" onclick={() => session.signOut()}>Sign out</button>
-              <button class="lnk" title="Ends every session of yours" onclick={() => session.signOut(true)}>Sign out everywhere</button>
-              <button
-                class="lnk"
-                title={session.may("keep") ? "Who may come in" : "What acts in your name"}
-                onclick={() => place.home("people")}>{session.may("keep") ? "People" : "Your tokens"}</button
-              >
-              <button type="button" class="lnk light-too" onclick={() => light.toggle()}>{light.night ? "Paper" : "Night"}</button>
-            </div>{:else}<form
-              onsubmit={(e) => {
-                e.preventDefault();
-                who.is(name);
-                typed = "";
-                asking = false;
-              }}
-            >
-              <label for="analyst">Name in the record</label>
-              <input id="analyst" class="field" value={name} oninput={(e) => (typed = e.currentTarget.value)} maxlength="80" />
-              <button class="btn">Use</button>
-              <button type="button" class="lnk light-too" onclick={() => light.toggle()}>{light.night ? "Paper" : "Night"}</button>
-            </form>{/if}
-        </Popover.Content>
-      </Popover.Positioner>
-    </Portal>
-  </Popover>
+  <FindButton />
+  <WhoIsHere />
 </header>
 
 <style>
-  .signed {
-    display: grid;
-    gap: 4px;
-    justify-items: start;
-  }
   header {
     display: flex;
     align-items: center;
@@ -207,8 +130,8 @@
   }
   /* What the bar gives up, in this order, until it fits. The mark, the station one is in, counts, undo, Find and initials never go. */
   :global([data-gone~="about"]) .about,
-  :global([data-gone~="find"]) .fw,
-  :global([data-gone~="light"]) .light,
+  :global([data-gone~="find"] .fw),
+  :global([data-gone~="light"] .light),
   :global([data-gone~="yugen"]) .yu,
   :global([data-gone~="path"]) .sep,
   :global([data-gone~="stations"]) nav,
@@ -349,44 +272,5 @@
   .steps button:disabled {
     color: var(--mist-2);
     cursor: default;
-  }
-  .find {
-    display: flex;
-    align-items: center;
-    min-width: 28px;
-    justify-content: center;
-    gap: 7px;
-    color: var(--ink-3);
-    font-size: 12px;
-    border-bottom: 1px solid var(--mist-2);
-    height: 24px;
-    padding-right: 2px;
-  }
-  .find .k {
-    margin-left: 10px;
-    font-size: 11px;
-  }
-  header :global(.me) {
-    margin-left: 14px;
-    font: 500 13px/1 var(--f-read);
-    letter-spacing: 0.04em;
-    border: 1px solid var(--mist-2);
-    width: 26px;
-    height: 26px;
-    display: grid;
-    place-items: center;
-    border-radius: 50%;
-  }
-  :global(.whose) {
-    background: var(--paper);
-    border: 1px solid var(--ink-3);
-    padding: 10px 12px;
-    z-index: 10;
-  }
-  form {
-    display: grid;
-    gap: 8px;
-    width: 200px;
-    font-size: 12px;
   }
 </style>

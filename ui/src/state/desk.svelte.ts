@@ -374,7 +374,16 @@ export function watchBatch(): () => void {
   const leastPause = 1200;
   const share = 25;
   const due = new Map<string, number>(); // the newest revision heard of, of batches that have just been read
+  // The shelf is read again too, where it is looked at: what it says of a batch may be another.
+  let shelf: ReturnType<typeof setTimeout> | undefined;
+  const readShelf = () => {
+    shelf ??= setTimeout(() => {
+      shelf = undefined;
+      for (const key of ["studies", "notices"]) void queries.invalidateQueries({ queryKey: [key] });
+    }, 2000);
+  };
   const heard = ({ batch_id, revision }: Changed) => {
+    readShelf();
     const first = !due.has(batch_id);
     due.set(batch_id, revision);
     if (first) void look(batch_id);
@@ -400,8 +409,10 @@ export function watchBatch(): () => void {
     if (!news) {
       void queries.invalidateQueries({ queryKey: ["batch"] });
       void underway.read();
-    } else if ("job" in news) underway.hear(news.job);
-    else heard(news);
+    } else if ("job" in news) {
+      underway.hear(news.job);
+      if (news.job.ended !== null) readShelf();
+    } else heard(news);
   };
   windows.onmessage = (message: MessageEvent<News>) => hear(message.data);
   const ended = new AbortController();

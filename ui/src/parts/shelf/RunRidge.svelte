@@ -4,14 +4,22 @@
   import { ask } from "../../state/ask";
   import type { Listed } from "./shelf";
 
-  let { batch, attention }: { batch: Listed; /** Something in it wants eyes. */ attention: boolean } = $props();
+  let {
+    batch,
+    attention,
+    toCome,
+  }: {
+    batch: Listed;
+    /** Something in it wants eyes. */ attention: boolean;
+    /** Injections that an instrument has yet to run. */ toCome: number;
+  } = $props();
   const query = createQuery(() => ask.ridges(batch.id, batch.injections, "shelf"));
   const width = 190;
   const height = 30;
   const path = $derived.by(() => {
     const list = query.data ?? [];
     const top = Math.max(1e-12, ...list.flatMap((r) => r.heights));
-    const each = width / Math.max(1, list.length);
+    const each = width / Math.max(1, list.length + toCome);
     return list
       .map((r, k) => {
         const few = Math.max(1, Math.round(r.heights.length / Math.max(3, each * 1.5)));
@@ -24,10 +32,12 @@
       })
       .join("");
   });
+  const share = $derived(path ? (query.data?.length ?? 0) / Math.max(1, (query.data?.length ?? 0) + toCome) : 0);
 </script>
 
 <svg {width} {height} viewBox="0 0 {width} {height}" aria-hidden="true">
-  {#if path}<path d={path} />{:else}<path class="none" d="M0 {height - 2}H{width}" />{/if}
+  {#if path}<path d={path} />{/if}
+  {#if !path || toCome > 0}<path class="none" d="M{share * width} {height - 2}H{width}" />{/if}
   {#if attention}<path class="att" d="M0 {height - 0.8}H34" />{/if}
 </svg>
 

@@ -2,6 +2,7 @@
   import { Tabs } from "@skeletonlabs/skeleton-svelte";
   import { createQuery } from "@tanstack/svelte-query";
   import { answer, api } from "../../api/client";
+  import { count } from "../../look/number";
   import { ask } from "../../state/ask";
   import Begin from "./Begin.svelte";
   import { keys } from "../../state/keys.svelte";
@@ -9,12 +10,12 @@
   import { session } from "../../state/session.svelte";
   import { underway } from "../../state/underway.svelte";
   import { begin, dropped } from "./begin";
-  import Logo from "../Logo.svelte";
+  import PageBar from "../PageBar.svelte";
   import NewBatch from "./NewBatch.svelte";
   import Belongings from "./Belongings.svelte";
   import ShelfFound from "./ShelfFound.svelte";
   import ShelfRow from "./ShelfRow.svelte";
-  import { needOf, tabOf, type Listed, type Tab } from "./shelf";
+  import { atBench, needOf, tabOf, type Listed, type Tab } from "./shelf";
   import TypedReadings from "./TypedReadings.svelte";
 
   let { problem }: { problem: string } = $props();
@@ -24,12 +25,20 @@
   const open = $derived(new Map((notices.data ?? []).map((n) => [n.batch_id, n])));
   const all = $derived<Listed[]>((studies.data ?? []).flatMap((s) => s.batches.map((b) => ({ ...b, study: s.name }))));
   let tab = $state<Tab>("open");
-  const running = $derived(new Set(underway.live.filter((j) => j.kind === "files").map((j) => j.batch_id)));
+  const posts = createQuery(() => ask.bench(4000));
+  const measured = $derived(new Map((posts.data ?? []).map((p) => [p.list?.batch_id, atBench(p)])));
+  const coming = $derived(new Set(underway.live.filter((j) => j.kind === "files").map((j) => j.batch_id)));
   const rows = $derived(
     all
       .filter((b) => tabOf(b) === tab)
-      .map((b) => ({ batch: b, need: needOf(b, running.has(b.id), open.get(b.id)?.open) }))
-      .sort((a, b) => a.need.rank - b.need.rank || b.batch.changed_at.localeCompare(a.batch.changed_at)),
+      .map((b) => {
+        const bench = measured.get(b.id);
+        return { batch: b, bench, need: needOf(b, coming.has(b.id) || bench !== undefined, bench?.wants === true, open.get(b.id)?.open) };
+      })
+      // What needs somebody has waited longest where it was changed first; of what needs nobody the newest is nearest at hand.
+      .sort(
+        (a, b) => a.need.rank - b.need.rank || (a.need.kind === "none" ? -1 : 1) * a.batch.changed_at.localeCompare(b.batch.changed_at),
+      ),
   );
   /** So many are listed at once; the others are found. */
   const listed = 60;
@@ -108,171 +117,156 @@
 </script>
 
 <svelte:window onkeydown={arrows} />
-<main
-  ondragover={(e) => {
-    e.preventDefault();
-    over = true;
-  }}
-  ondragleave={(e) => {
-    if (!(e.currentTarget as Element).contains(e.relatedTarget as Node)) over = false;
-  }}
-  ondrop={(e) => {
-    e.preventDefault();
-    over = false;
-    if (e.dataTransfer) void dropped(e.dataTransfer).then((d) => start(d.files, d.folder));
-  }}
->
-  <h1>
-    <Logo width={45} />
-    Yugen
-  </h1>
-  {#if session.signsIn}<p class="note here">
-      {session.me?.name}, {session.me?.roles.join(", ")}
-      {#if session.may("keep")}<button class="lnk" title="Who may come in" onclick={() => place.home("people")}>People</button>{/if}
-      <button class="lnk" title="Ends this session" onclick={() => session.signOut()}>Sign out</button>
-    </p>{/if}
-  {#if problem}<p class="att" role="alert">{problem}</p>{/if}
-  <button
-    class="drop"
-    class:over
-    onclick={() => chooser?.click()}
-    title="Starts a new batch with the files; its name, roles and levels are proposed from them"
-  >
-    <b>{over ? "Let go: they become a new batch" : "Drop files or a folder anywhere on this page."}</b>
-    <span class="note">Name, roles, levels and the peak they share are proposed from what they hold.</span>
-  </button>
-  <input
-    bind:this={chooser}
-    type="file"
-    multiple
-    hidden
-    aria-label="Files for a new batch"
-    onchange={(e) => {
-      void start([...(e.currentTarget.files ?? [])], "");
-      e.currentTarget.value = "";
+<div class="page">
+  <PageBar><span class="note">{all.length > 0 ? count(all.length, "batch", "batches") : ""}</span></PageBar>
+  <main
+    ondragover={(e) => {
+      e.preventDefault();
+      over = true;
     }}
-  />
-  {#if refused}<p class="att" role="alert">{refused}</p>{/if}
-  {#if empty}<Begin choose={() => chooser?.click()} {table} />{/if}
-  <div class="two">
-    <div class="left">
-      {#if studies.isError}
-        <p class="att" role="alert">
-          {studies.error.message} <button class="lnk" title="Asks once more" onclick={() => studies.refetch()}>Try again</button>
-        </p>
-      {:else if studies.isPending}
-        <p class="note">Reading the shelf …</p>
-      {:else if !empty}
-        <div class="top">
-          <h2>Shelf <span class="note">what is open, the oldest need first</span></h2>
-          <div class="tabs" role="group" aria-label="Which batches">
-            {#each tabs as t (t.id)}<button
-                class:on={tab === t.id}
-                aria-pressed={tab === t.id}
-                title="Shows batches: {t.word}"
-                onclick={() => (tab = t.id)}>{t.word} {t.n}</button
-              >{/each}
+    ondragleave={(e) => {
+      if (!(e.currentTarget as Element).contains(e.relatedTarget as Node)) over = false;
+    }}
+    ondrop={(e) => {
+      e.preventDefault();
+      over = false;
+      if (e.dataTransfer) void dropped(e.dataTransfer).then((d) => start(d.files, d.folder));
+    }}
+  >
+    {#if problem}<p class="att" role="alert">{problem}</p>{/if}
+    <button
+      class="drop"
+      class:over
+      onclick={() => chooser?.click()}
+      title="Starts a new batch with the files; its name, roles and levels are proposed from them"
+    >
+      <b>{over ? "Let go: they become a new batch" : "Drop files or a folder anywhere on this page."}</b>
+      <span class="note">Name, roles, levels and the peak they share are proposed from what they hold.</span>
+    </button>
+    <input
+      bind:this={chooser}
+      type="file"
+      multiple
+      hidden
+      aria-label="Files for a new batch"
+      onchange={(e) => {
+        void start([...(e.currentTarget.files ?? [])], "");
+        e.currentTarget.value = "";
+      }}
+    />
+    {#if refused}<p class="att" role="alert">{refused}</p>{/if}
+    {#if empty}<Begin choose={() => chooser?.click()} {table} />{/if}
+    <div class="two">
+      <div class="left">
+        {#if studies.isError}
+          <p class="att" role="alert">
+            {studies.error.message} <button class="lnk" title="Asks once more" onclick={() => studies.refetch()}>Try again</button>
+          </p>
+        {:else if studies.isPending}
+          <p class="note">Reading the shelf …</p>
+        {:else if !empty}
+          <div class="top">
+            <h1>Shelf <span class="note">what is open, the oldest need first</span></h1>
+            <div class="tabs" role="group" aria-label="Which batches">
+              {#each tabs as t (t.id)}<button
+                  class:on={tab === t.id}
+                  aria-pressed={tab === t.id}
+                  title="Shows batches: {t.word}"
+                  onclick={() => (tab = t.id)}>{t.word} {t.n}</button
+                >{/each}
+            </div>
           </div>
-        </div>
-        <p class="find">
-          <input
-            class="field look"
-            type="search"
-            aria-label="Find over all batches"
-            title="Find by sample, compound, method, person, day or amount (/)"
-            placeholder="Sample, compound, method, person or day"
-            maxlength="200"
-            bind:value={wanted}
-            onkeydown={(e) => e.key === "Escape" && (wanted = asked = "")}
-          />
-          <span class="note"
-            >as in {#each examples as e (e)}<button class="lnk" title="Looks for {e}" onclick={() => find(e)}>{e}</button>{/each}</span
-          >
-        </p>
-        {#if asked.trim()}
-          {#if found.isError}<p class="att" role="alert">{found.error.message}</p>
-          {:else if !found.data}<p class="note">Looking …</p>
-          {:else}<ShelfFound found={found.data} text={asked} {find} />{/if}
-        {:else}
-          <div class="rows">
-            {#each rows.slice(0, listed) as r, k (r.batch.id)}<ShelfRow
-                batch={r.batch}
-                need={r.need}
-                named={r.need.word !== rows[k - 1]?.need.word}
-                open={open.get(r.batch.id)?.open}
-                first={open.get(r.batch.id)?.first ?? ""}
-                drawn={k < drawn}
-              />{:else}<p class="note">
-                {tab === "open" ? "Nothing is open." : tab === "signed" ? "Nothing is signed yet." : "Nothing is put away."}
-              </p>{/each}
-            {#if rows.length > listed}<p class="note">and {rows.length - listed} more; find them above</p>{/if}
-          </div>
+          <p class="find">
+            <input
+              class="field look"
+              type="search"
+              aria-label="Find over all batches"
+              title="Find by sample, compound, method, person, day or amount (/)"
+              placeholder="Sample, compound, method, person or day"
+              maxlength="200"
+              bind:value={wanted}
+              onkeydown={(e) => e.key === "Escape" && (wanted = asked = "")}
+            />
+            <span class="note"
+              >as in {#each examples as e (e)}<button class="lnk" title="Looks for {e}" onclick={() => find(e)}>{e}</button>{/each}</span
+            >
+          </p>
+          {#if asked.trim()}
+            {#if found.isError}<p class="att" role="alert">{found.error.message}</p>
+            {:else if !found.data}<p class="note">Looking …</p>
+            {:else}<ShelfFound found={found.data} text={asked} {find} />{/if}
+          {:else}
+            <div class="rows">
+              {#each rows.slice(0, listed) as r, k (r.batch.id)}<ShelfRow
+                  batch={r.batch}
+                  bench={r.bench}
+                  need={r.need}
+                  named={r.need.word !== rows[k - 1]?.need.word}
+                  open={open.get(r.batch.id)?.open}
+                  first={open.get(r.batch.id)?.first ?? ""}
+                  drawn={k < drawn}
+                />{:else}<p class="note">
+                  {tab === "open" ? "Nothing is open." : tab === "signed" ? "Nothing is signed yet." : "Nothing is put away."}
+                </p>{/each}
+              {#if rows.length > listed}<p class="note">and {rows.length - listed} more; find them above</p>{/if}
+            </div>
+          {/if}
         {/if}
-      {/if}
-      <section aria-label="Studies">
-        {#if !empty && !asked.trim()}
-          <h2>Studies</h2>
-          {#each studies.data ?? [] as s (s.id)}<Belongings study={s} {months} {find} />{/each}
-        {/if}
-        <p class="keep">
-          <button class="lnk" title="Instruments, and what they measure" onclick={() => place.home("bench")}>Bench</button>
-          <button class="lnk" title="Who did what, when and why" onclick={() => place.home("record")}>Record</button>
-          {#if session.may("keep")}<button
+        <section aria-label="Studies">
+          {#if !empty && !asked.trim()}
+            <h2>Studies</h2>
+            {#each studies.data ?? [] as s (s.id)}<Belongings study={s} {months} {find} />{/each}
+          {/if}
+          <p class="keep">
+            <button class="lnk" title="Instruments, and what they measure" onclick={() => place.home("bench")}>Bench</button>
+            <button class="lnk" title="Who did what, when and why" onclick={() => place.home("record")}>Record</button>
+            {#if session.may("keep")}<button class="lnk" title="Who may come in" onclick={() => place.home("people")}>People</button>
+              <button class="lnk" title="Whose installation this is, and how its paper looks" onclick={() => place.home("settings")}
+                >Settings</button
+              >{/if}
+            <button class="lnk" title="Writes a checked copy of everything" disabled={doing !== ""} onclick={() => keep("backup")}
+              >{doing === "backup" ? "Backing up …" : "Back everything up"}</button
+            >
+            <button
               class="lnk"
-              title="Whose installation this is, and how its paper looks"
-              onclick={() => place.home("settings")}>Settings</button
-            >{/if}
-          <button class="lnk" title="Writes a checked copy of everything" disabled={doing !== ""} onclick={() => keep("backup")}
-            >{doing === "backup" ? "Backing up …" : "Back everything up"}</button
+              title="Checks files, record, results and database against one another"
+              disabled={doing !== ""}
+              onclick={() => keep("check")}>{doing === "check" ? "Checking …" : "Check everything"}</button
+            >
+            {#if done}<span class="note">{done}</span>{/if}
+            {#each failed as line, i (i)}<span class="att" role="alert">{line}</span>{/each}
+          </p>
+        </section>
+      </div>
+      <section class="right">
+        <Tabs value={way} onValueChange={(d) => (way = d.value)}>
+          <Tabs.List class="ways">
+            <Tabs.Trigger value="files" class="way">New batch</Tabs.Trigger>
+            <Tabs.Trigger value="table" class="way">From a table</Tabs.Trigger>
+          </Tabs.List>
+          <Tabs.Content value="files"
+            >{#if way === "files"}<NewBatch studies={studies.data ?? []} />{/if}</Tabs.Content
           >
-          <button
-            class="lnk"
-            title="Checks files, record, results and database against one another"
-            disabled={doing !== ""}
-            onclick={() => keep("check")}>{doing === "check" ? "Checking …" : "Check everything"}</button
+          <Tabs.Content value="table"
+            >{#if way === "table"}<TypedReadings studies={studies.data ?? []} />{/if}</Tabs.Content
           >
-          {#if done}<span class="note">{done}</span>{/if}
-          {#each failed as line, i (i)}<span class="att" role="alert">{line}</span>{/each}
-        </p>
+        </Tabs>
       </section>
     </div>
-    <section class="right">
-      <Tabs value={way} onValueChange={(d) => (way = d.value)}>
-        <Tabs.List class="ways">
-          <Tabs.Trigger value="files" class="way">New batch</Tabs.Trigger>
-          <Tabs.Trigger value="table" class="way">From a table</Tabs.Trigger>
-        </Tabs.List>
-        <Tabs.Content value="files"
-          >{#if way === "files"}<NewBatch studies={studies.data ?? []} />{/if}</Tabs.Content
-        >
-        <Tabs.Content value="table"
-          >{#if way === "table"}<TypedReadings studies={studies.data ?? []} />{/if}</Tabs.Content
-        >
-      </Tabs>
-    </section>
-  </div>
-</main>
+  </main>
+</div>
 
 <style>
-  .here {
-    margin-bottom: 10px;
-    display: flex;
-    gap: 12px;
-    align-items: baseline;
+  .page {
+    display: grid;
+    grid-template-rows: auto minmax(0, 1fr);
+    height: 100%;
   }
   main {
-    height: 100%;
     overflow: auto;
-    padding: 14px clamp(16px, 3vw, 60px) 40px;
+    padding: 12px 16px 40px;
   }
-  h1 {
-    font-size: 24px;
-    display: flex;
-    gap: 10px;
-    align-items: center;
-    margin-bottom: 12px;
-  }
-  h2 .note {
+  h1 .note {
     font-family: var(--f-ui);
     font-weight: 400;
     margin-left: 6px;

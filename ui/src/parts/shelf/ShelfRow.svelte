@@ -8,10 +8,11 @@
   import { who } from "../../state/who.svelte";
   import Seal from "../Seal.svelte";
   import RunRidge from "./RunRidge.svelte";
-  import { ago, type Listed, type Need } from "./shelf";
+  import { ago, type AtBench, type Listed, type Need } from "./shelf";
 
   let {
     batch,
+    bench,
     need,
     named,
     open,
@@ -19,6 +20,7 @@
     drawn,
   }: {
     batch: Listed;
+    /** What an instrument does for it now. */ bench: AtBench | undefined;
     need: Need;
     /** The need is named: it is the first row with it. */
     named: boolean;
@@ -69,7 +71,11 @@
         batch.signing}{/if}</span
   >
   <span class="ridge"
-    >{#if drawn}<RunRidge {batch} attention={need.kind === "eyes" || need.kind === "back"} />{/if}</span
+    >{#if drawn}<RunRidge
+        {batch}
+        attention={need.kind === "eyes" || need.kind === "back" || bench?.wants === true}
+        toCome={bench?.toCome ?? 0}
+      />{/if}</span
   >
   <span class="what">
     {#if renaming}
@@ -99,13 +105,22 @@
     >
   </span>
   <span class="waits">
-    {#if open}<span class="line" title={first}>{count(open, "notice")}: <b>{first}</b></span>
+    {#if bench}<span class="line" class:att={bench.wants} title={bench.says}>{bench.says}</span>
+    {:else if open}<span class="line" title={first}>{count(open, "notice")}: <b>{first}</b></span>
     {:else if need.kind === "review"}<span class="line">for anyone who reviews</span>
     {:else}<span class="line mut"
-        >{batch.signing === "signed" ? "nothing in it changes" : batch.injections ? "nothing open" : "no files yet"}</span
+        >{batch.signing === "signed"
+          ? "nothing in it changes"
+          : !batch.injections
+            ? "no files yet"
+            : open === undefined
+              ? "its results are not made yet"
+              : "nothing open"}</span
       >{/if}
     <span class="mut line"
-      >{count(batch.injections, "injection")}{batch.reported ? ", reported" : ""}
+      >{[!bench || batch.injections > 0 ? count(batch.injections, "injection") : "", batch.reported ? "reported" : "", bench?.then]
+        .filter(Boolean)
+        .join(", ")}
       <span class="acts">
         {#if may && batch.signing !== "signed"}<button class="lnk" title="Gives the batch another name" onclick={() => (renaming = true)}
             >rename</button
@@ -204,17 +219,16 @@
     width: 100%;
   }
   .acts {
-    display: inline-flex;
+    display: none;
     gap: 10px;
     margin-left: 10px;
     font-size: 12px;
-    opacity: 0;
   }
   .acts button {
     min-height: 17px;
   }
   .batch:hover .acts,
   .batch:focus-within .acts {
-    opacity: 1;
+    display: inline-flex;
   }
 </style>
