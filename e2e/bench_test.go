@@ -45,7 +45,7 @@ func TestAListFromTheBenchToThePage(t *testing.T) {
 	d.explained("getting ready")
 	d.pointed("bench", `document.querySelector(".cond")`)
 	d.do(chromedp.Navigate(d.address + "/"))
-	d.until("the shelf says what it waits for", `(r => r.includes("wants you") && r.includes("LC 1: bottles and waste looked at?") && r.includes("7 to run"))(document.querySelector(".rows .batch")?.innerText ?? "")`)
+	d.until("the shelf says what it waits for", `(r => r.includes("wants you") && r.includes("LC 1: bottles and waste right?") && r.includes("7 to run"))(document.querySelector(".rows .batch")?.innerText ?? "")`)
 	d.do(chromedp.Navigate(d.address + "/bench"))
 	d.until("it gets ready, still", `document.querySelector("main h1")?.textContent.startsWith("Getting ready")`)
 	d.press("y")

@@ -12,5 +12,6 @@ func TestTheContractIsAPage(t *testing.T) {
 	d.do(chromedp.Navigate(d.address + "/api"))
 	const inside = `(document.querySelector("rapi-doc")?.shadowRoot?.textContent ?? "")`
 	d.until("the operations", inside+`.includes("/api/batches/{batch}/review") && `+inside+`.includes("Start a batch, or find the one of that name")`)
+	d.until("what they are about", inside+`.includes("Calibration: points, limits") && !`+inside+`.includes("General")`)
 	d.quiet()
 }

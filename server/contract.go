@@ -2,6 +2,7 @@ package server
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"github.com/labstack/echo/v5"
 	"net/http"
@@ -37,8 +38,12 @@ import (
 func Contract() ([]byte, error) {
 	s := &schemas{defined: map[string]any{}, types: map[string]reflect.Type{}}
 	paths := map[string]map[string]any{}
+	var nowhere error
 	add := func(route, method string, described map[string]any, more ...any) {
 		path, parameters := pathAndParameters(route)
+		about, err := subjectOf(path)
+		nowhere = errors.Join(nowhere, err)
+		described["tags"] = []string{about}
 		described["parameters"] = append(parameters, more...)
 		if paths[path] == nil {
 			paths[path] = map[string]any{}
@@ -81,9 +86,13 @@ func Contract() ([]byte, error) {
 	if len(s.clashes) > 0 {
 		return nil, fmt.Errorf("two types of the contract have one name; give one of them another in typeNames: %s", strings.Join(s.clashes, ", "))
 	}
+	if nowhere != nil {
+		return nil, nowhere
+	}
 	document, err := json.MarshalIndent(map[string]any{
 		"openapi":    "3.1.0",
 		"info":       map[string]any{"title": "Yugen", "version": "1"},
+		"tags":       subjectsTold(),
 		"paths":      paths,
 		"components": map[string]any{"schemas": s.defined},
 	}, "", " ")

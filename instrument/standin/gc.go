@@ -261,10 +261,10 @@ func (g *gc) conditions(looked map[string]bool) []instrument.Condition {
 	list = append(list, flame)
 	slope := g.drift() * 60 / settleS
 	needs := settleS * math.Log(4*60/settleS/flameQuiet)
-	quiet := after("baseline", "Baseline quiet", fmt.Sprintf("%.0f min below %.2f pA a min", math.Ceil(needs/60), flameQuiet))
+	quiet := after("baseline", "Baseline quiet", fmt.Sprintf("%.0f min below %.2f pA/min", math.Ceil(needs/60), flameQuiet))
 	switch {
 	case g.lit:
-		quiet = reach("baseline", "Baseline quiet", slope < flameQuiet, g.litS/needs, ptr(needs-g.litS), fmt.Sprintf("%.2f of %.2f pA a min", slope, flameQuiet))
+		quiet = reach("baseline", "Baseline quiet", slope < flameQuiet, g.litS/needs, ptr(needs-g.litS), fmt.Sprintf("%.2f of %.2f pA/min", slope, flameQuiet))
 	case flame.LeftS != nil:
 		quiet.Standing, quiet.LeftS, quiet.Share = instrument.Coming, ptr(*flame.LeftS+needs), ptr(0.0)
 	}

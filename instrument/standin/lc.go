@@ -215,7 +215,7 @@ func (c *lc) conditions(looked map[string]bool) []instrument.Condition {
 	}
 	list = append(list, lamp)
 	slope := c.drift() * 60 / 170
-	quiet := reach("baseline", "Baseline quiet", c.lamp && slope < lcQuiet, lcQuiet/math.Max(slope, lcQuiet), ptr(math.Max(0, 170*math.Log(9*60/170.0/lcQuiet)-c.lampS)), fmt.Sprintf("%.2f of %.2f mAU a min", slope, lcQuiet))
+	quiet := reach("baseline", "Baseline quiet", c.lamp && slope < lcQuiet, lcQuiet/math.Max(slope, lcQuiet), ptr(math.Max(0, 170*math.Log(9*60/170.0/lcQuiet)-c.lampS)), fmt.Sprintf("%.2f of %.2f mAU/min", slope, lcQuiet))
 	if !c.lamp {
 		quiet.Standing, quiet.LeftS = instrument.After, nil
 	}
@@ -223,7 +223,7 @@ func (c *lc) conditions(looked map[string]bool) []instrument.Condition {
 	if c.syringe {
 		list = append(list, person("needle", "Needle", "is blocked", "Take the needle out and clear it.", "the needle was cleared"))
 	}
-	return append(list, look("bottles", "Bottles and waste looked at?", "The bench cannot see this. Your name goes into the record.", looked))
+	return append(list, look("bottles", "Bottles and waste right?", "The bench cannot see this. Your name goes into the record.", looked))
 }
 
 func (c *lc) supplies() []supply {

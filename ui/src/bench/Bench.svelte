@@ -80,7 +80,7 @@
   {:else}
     <BenchBand {posts} chosen={post?.id ?? ""} />
     <div class="stage">
-      <main class="main" class:wide={writing}>
+      <main class="main" class:wide={writing} class:stopped={phase === "stopped"}>
         {#if !post?.state}
           <p class="empty note">{post?.name} does not answer. If it has a list, it goes on by itself; the list is in it.</p>
         {:else if writing}
@@ -186,6 +186,21 @@
   .tables.few {
     flex-basis: 130px;
     grid-template-columns: 1fr;
+  }
+  /* In a low window an account keeps its room, and all of it is scrolled. */
+  @media (max-height: 740px) {
+    .main.stopped {
+      overflow-y: auto;
+    }
+    .main.stopped > :global(*) {
+      flex: none;
+    }
+    .main.stopped .picture {
+      height: 250px;
+    }
+    .main.stopped .tables {
+      overflow: visible;
+    }
   }
   .free {
     display: flex;

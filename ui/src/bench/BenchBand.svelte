@@ -33,7 +33,7 @@
         <span class="hd"><b>{p.name}</b> <span class:att={p.needs > 0 || silent(p)}>{words(p)}</span></span>
         <span class="mut">{p.speed && p.speed !== 1 ? `time × ${p.speed}; ` : ""}{p.says}</span>
         <span
-          >{#if p.list}{p.list.batch}, {done(p)} of {p.state?.rows.length ?? p.list.rows.length}{:else}<span class="mut">no list</span
+          >{#if p.list}{p.list.batch}, {done(p)} of {p.state?.rows.length || p.list.rows.length}{:else}<span class="mut">no list</span
             >{/if}</span
         >
       </span>

@@ -45,14 +45,17 @@
 <style>
   .cond {
     display: grid;
-    grid-template-columns: 18px minmax(0, auto) minmax(0, 1fr);
+    grid-template-columns: 18px auto minmax(0, 1fr);
     column-gap: 0;
     align-items: center;
     min-height: 24px;
     font-size: 13px;
   }
-  .says {
+  .name {
     white-space: nowrap;
+  }
+  .says {
+    line-height: 16px;
     text-align: right;
     font-size: 12.5px;
     padding-left: 8px;

@@ -29,6 +29,29 @@
   );
   const last = (r: BenchReading) => r.values.at(-1);
   const soon = $derived(stand.ready_at ? (new Date(stand.ready_at).getTime() - new Date(stand.at).getTime()) / 1000 : null);
+  /** How long it takes until all is true that comes by itself. */
+  const itself = $derived(Math.max(0, ...stand.conditions.filter((c) => c.standing === "coming").map((c) => c.left_s ?? 0)));
+  /** How much of the width the words of an event take; those that would cross the moment stand behind theirs. */
+  const wide = 0.2;
+  /** What will be reached when, in rows above the axis where their words would touch. */
+  const events = $derived.by(() => {
+    const ends: number[] = [];
+    return stand.conditions
+      .filter((c) => c.standing === "coming" && (c.left_s ?? 0) >= 30)
+      .map((c) => ({
+        name: c.name.toLowerCase(),
+        min: now + c.left_s! / 60,
+        at: new Date(new Date(stand.at).getTime() + c.left_s! * 1000),
+      }))
+      .sort((a, b) => a.min - b.min)
+      .map((e) => {
+        const from = e.min - (e.min - now < wide * to ? 0 : wide * to);
+        let row = ends.findIndex((end) => from > end);
+        if (row < 0) row = ends.length;
+        ends[row] = from + wide * to;
+        return { ...e, row };
+      });
+  });
   const signal = $derived(other.at(-1));
   const bounds = $derived.by((): [number, number] => {
     const v = signal?.values ?? [0, 1];
@@ -54,11 +77,19 @@
     Getting ready <em>for {stand.for}</em> <span class="note">{post.name} · {stand.rows.length} injections · now {clock(stand.at)}</span>
   </h1>
   <span class="mut"
-    >{#if soon !== null}<b class="ink">about {lasting(soon)}</b>; first injection {clock(stand.ready_at)}{:else}waits for you{/if}</span
+    >{#if soon !== null}<b class="ink">about {lasting(soon)}</b>; first injection {clock(stand.ready_at)}{:else}waits for you{#if itself >= 30};
+        the rest is there in <b class="ink">about {lasting(itself)}</b>{/if}{/if}</span
   >
 </div>
 <Graph {lines} low={0} {high} {to} unit="°C" {now} label="Temperatures while {post.name} gets ready">
-  {#snippet over(x, y)}
+  {#snippet over(x, y, floor)}
+    {#each events as e (e.name)}
+      {@const after = e.min - now < wide * to}
+      <path class="event" d="M{x(e.min)} {floor}v{-6 - 13 * e.row}" />
+      <text class="soft" x={x(e.min) + (after ? 4 : -4)} y={floor - 5 - 13 * e.row} text-anchor={after ? "start" : "end"}
+        >{e.name}, {clock(e.at.toISOString())}</text
+      >
+    {/each}
     {#each names as n (n.name)}<text class="name c{n.i}" x={x(to)} y={y(n.at) - 4} text-anchor="end"
         >{n.name.toLowerCase()} {warm[n.i]?.asked}</text
       >{/each}
@@ -93,6 +124,10 @@
     font-size: 12px;
     font-weight: 600;
     fill: var(--ink);
+  }
+  .event {
+    stroke: var(--ink-3);
+    fill: none;
   }
   figure {
     border-top: 1px solid var(--mist-1);

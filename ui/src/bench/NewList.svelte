@@ -210,7 +210,10 @@
     gap: 8px 14px;
   }
   .into .field {
-    max-width: 220px;
+    max-width: 260px;
+  }
+  .into input.field {
+    max-width: 180px;
   }
   .scroll {
     min-height: 120px;

@@ -21,7 +21,10 @@
     const from = Math.min(...(live?.compounds ?? []).map((c) => c.at_min), to) - 0.4;
     const inside = (signal?.values ?? []).filter((_, i) => (signal?.mins[i] ?? 0) > from);
     const past = behind.filter((_, i) => (live?.behind?.mins[i] ?? 0) > from);
-    return Math.max(1e-6, ...named, ...inside, ...past) * 1.12;
+    // What is usual stays in the picture where trouble has left nothing but noise.
+    const before = (signal?.values ?? []).filter((_, i) => !trouble || (signal?.mins[i] ?? 0) < trouble.at_min).toSorted((a, b) => a - b);
+    const usual = before[before.length >> 1] ?? 0;
+    return Math.max(1e-6, 1.5 * usual, ...named, ...inside, ...past) * 1.12;
   });
   const low = $derived(Math.min(0, ...(signal?.values ?? [0])));
   const lines = $derived<Line[]>([
@@ -87,7 +90,7 @@
         >{between
           ? `${clock(between.at, true)} on ${post.name}; below is ${live.name}, the run before`
           : trouble
-            ? `injection ${live.number} of ${stand.rows.length} · ${clock(trouble.at, true)}, at ${trouble.at_min.toFixed(2)} min`
+            ? `injection ${live.number} of ${stand.rows.length}, at ${trouble.at_min.toFixed(2)} min`
             : `injection ${live.number} of ${stand.rows.length} on ${post.name} · ${(stand.at_min ?? live.last_min).toFixed(1)} of ${to.toFixed(1)} min`}</span
       >
     </h1>
