@@ -36,6 +36,9 @@ func TestNothingIsCutInANarrowWindow(t *testing.T) {
 			if read[bool](d, `document.documentElement.scrollWidth > innerWidth`) {
 				t.Errorf("%s: the page is wider than the window", what)
 			}
+			if by := read[float64](d, `document.querySelector("header").lastElementChild.getBoundingClientRect().right - (innerWidth - 16)`); by > 1 {
+				t.Errorf("%s: the bar is %g px too wide", what, by)
+			}
 			here := strings.ToUpper(station[:1]) + station[1:]
 			if !read[bool](d, `[...document.querySelectorAll("header nav a.on, header .folded select")].some(e => e.checkVisibility() && (e.selectedOptions?.[0] ?? e).innerText.startsWith("`+here+`"))`) {
 				t.Errorf("%s: the station's word is gone", what)

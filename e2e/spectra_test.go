@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
@@ -86,7 +87,25 @@ func TestADyeHidesUnderAPeak(t *testing.T) {
 	if ink < 50 || ink > 20000 {
 		t.Errorf("%d points of the map are dark", ink)
 	}
+	// Each contour holds as much of the map as is higher than it; told by the cells themselves. Its drawing is in cells.
+	apart := read[[]float64](d, fmt.Sprintf(`(async () => {
+		const map = await (await fetch("/api/batches/%s/injections/%s/map")).json();
+		const cells = map.values.flat(), most = Math.max(...cells);
+		return [...document.querySelectorAll(".map .contour")].map((line, k) => {
+			const area = line.getAttribute("d").split("M").filter(Boolean).reduce((sum, ring) => {
+				const p = ring.replace("Z", "").split("L").map(q => q.split(" ").map(Number));
+				return sum + p.reduce((a, [x, y], i) => { const [x1, y1] = p[(i + 1) %% p.length]; return a + (x * y1 - x1 * y) / 2 }, 0);
+			}, 0);
+			const above = cells.filter(v => v >= most / [32, 8, 2][k]).length;
+			return Math.abs(Math.abs(area) - above) / above;
+		});
+	})()`, d.batch, id), chromedp.EvalAwaitPromise)
+	if len(apart) != 3 || slices.Max(apart) > 0.08 {
+		t.Errorf("contours are %.3f of what they hold from it", apart)
+	}
 	d.accessible("the map of a run")
+	d.click(".map .chk input")
+	d.until("no contours", `document.querySelectorAll(".map .contour").length === 0`)
 	for range 8 {
 		d.press("k")
 	}

@@ -4,11 +4,16 @@
 /** Keeps data-gone on the element: as many of the words, in their order, as must go; its style says what each of them is. */
 export function fit(bar: HTMLElement, order: string[]) {
   let asked = 0;
+  /** What is wider than the bar begins by taking the room at its end, which scrolling does not tell. */
+  const fits = () => {
+    const room = bar.getBoundingClientRect().right - parseFloat(getComputedStyle(bar).paddingRight);
+    return bar.scrollWidth <= bar.clientWidth && (bar.lastElementChild?.getBoundingClientRect().right ?? 0) <= room + 0.5;
+  };
   const measure = () => {
     asked = 0;
     for (let gone = 0; gone <= order.length; gone++) {
       bar.dataset.gone = order.slice(0, gone).join(" ");
-      if (bar.scrollWidth <= bar.clientWidth) return;
+      if (fits()) return;
     }
   };
   const later = () => (asked ||= requestAnimationFrame(measure));

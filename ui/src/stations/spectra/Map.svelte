@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { untrack } from "svelte";
   // Time by wavelength: where something absorbs, and when. The pointer's cut along the wavelengths stands at the right, on the same axis.
   import type { SpectraMap } from "../../api/client";
   import { fixed, significant } from "../../look/number";
@@ -6,21 +7,26 @@
   import type { Window } from "../../plot/window.svelte";
   import { light } from "../../state/light.svelte";
   import { colours, cutWidth as cut, steps } from "./colourmap";
+  import { contourLines } from "./contours";
 
   let { map, view, look, at }: { map: SpectraMap; view: Window; look: (min: number) => void; at: number | null } = $props();
   let wide = $state(800);
   let tall = $state(220);
   let canvas = $state<HTMLCanvasElement>();
   let lifts = $state(true);
+  // Among masses, which stand apart, lines would ring each of them.
+  let lined = $state(untrack(() => map.kind !== "mass"));
   let pointer = $state<{ min: number; on: number } | null>(null);
   const left = 50;
   const bottom = 20;
+  /** Where the map begins: above it stands what its colours mean. */
+  const head = 30;
   const most = $derived(Math.max(1e-9, ...map.values.map((r) => Math.max(...r))));
   const low = $derived(map.axis[0] ?? 0);
   const high = $derived(map.axis.at(-1) ?? 1);
   const right = $derived(wide - cut - 12);
   const x = (min: number) => left + ((min - view.from) / (view.to - view.from)) * (right - left);
-  const y = (on: number) => tall - bottom - ((on - low) / (high - low || 1)) * (tall - bottom - 6);
+  const y = (on: number) => tall - bottom - ((on - low) / (high - low || 1)) * (tall - bottom - head);
   const tone = (v: number) => Math.pow(Math.max(0, v) / most, lifts ? 0.48 : 1);
   $effect(() => {
     const g = canvas?.getContext("2d");
@@ -41,6 +47,13 @@
       });
     });
     g.putImageData(image, 0, 0);
+  });
+  const lines = $derived(lined ? contourLines(map.values, most) : []);
+  /** Heights whose colours are told. */
+  const told = $derived([0, most / 16, most / 4, most]);
+  const shades = $derived.by(() => {
+    const table = colours(light.night);
+    return Array.from({ length: 9 }, (_, k) => `rgb(${table[Math.round((k / 8) * (steps - 1))]!.join(" ")})`).join(", ");
   });
   const half = $derived(map.times_min.length > 1 ? (map.times_min[1]! - map.times_min[0]!) / 2 : 0);
   const shownAt = $derived(pointer?.min ?? at);
@@ -77,7 +90,7 @@
         ? null
         : {
             min: view.from + ((px - left) / (right - left)) * (view.to - view.from),
-            on: low + ((tall - bottom - (e.clientY - box.top)) / (tall - bottom - 6)) * (high - low),
+            on: low + ((tall - bottom - (e.clientY - box.top)) / (tall - bottom - head)) * (high - low),
           };
   }
   const unit = $derived(map.kind === "mass" ? "m/z" : "nm");
@@ -86,17 +99,22 @@
 </script>
 
 <div class="map" bind:clientWidth={wide} bind:clientHeight={tall}>
-  <canvas
-    bind:this={canvas}
+  <div
+    class="plane"
     style:left="{x(map.times_min[0]! - half)}px"
     style:width="{x(map.times_min.at(-1)! + half) - x(map.times_min[0]! - half)}px"
-    style:top="6px"
-    style:height="{tall - bottom - 6}px"
+    style:top="{head}px"
+    style:height="{tall - bottom - head}px"
     style:clip-path="inset(0 {Math.max(0, x(map.times_min.at(-1)! + half) - right)}px 0 {Math.max(
       0,
       left - x(map.times_min[0]! - half),
     )}px)"
-  ></canvas>
+  >
+    <canvas bind:this={canvas}></canvas>
+    <svg viewBox="0 0 {map.times_min.length} {map.axis.length}" preserveAspectRatio="none" aria-hidden="true">
+      {#each lines as l (l.height)}<path class="contour" class:dark={tone(l.height) > 0.45} d={l.path} />{/each}
+    </svg>
+  </div>
   <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions (the keys [ and ] walk the peaks) -->
   <svg
     width={wide}
@@ -112,9 +130,9 @@
           >{label(v, times.decimals)}</text
         >{/if}{/each}
     <text class="tl" x={right} y={tall - 5} text-anchor="end">min</text>
-    {#if shownAt !== null && x(shownAt) >= left && x(shownAt) <= right}<path d="M{x(shownAt)} 6V{tall - bottom}" class="cross" />{/if}
+    {#if shownAt !== null && x(shownAt) >= left && x(shownAt) <= right}<path d="M{x(shownAt)} {head}V{tall - bottom}" class="cross" />{/if}
     {#if pointer && value}<path d="M{left} {y(value.on)}H{right}" class="cross" />{/if}
-    <path d="M{right + 12} 6V{tall - bottom}" class="axis" />
+    <path d="M{right + 12} {head}V{tall - bottom}" class="axis" />
     <path d={cutPath} class="cut" />
     <text class="tl" x={wide - 8} y={tall - 5} text-anchor="end"
       >{value
@@ -124,9 +142,19 @@
           : unit}</text
     >
   </svg>
-  <button class="lnk tone" title="Draws weak signals stronger, or all evenly" onclick={() => (lifts = !lifts)}
-    >{lifts ? "lifts weak" : "even"}</button
-  >
+  <div class="told">
+    <span class="legend" role="img" aria-label="Colours from 0 to {significant(most, 3)} {map.unit}">
+      <span class="note">{map.unit}</span>
+      <span class="bar" style:background="linear-gradient(to right, {shades})"></span>
+      {#each told as v (v)}<span class="at" style:left="{tone(v) * 100}%">{significant(v, 2)}</span>{/each}
+    </span>
+    <label class="chk"
+      ><input type="checkbox" bind:checked={lined} title="Lines at a 32nd, an eighth and a half of the most" />contours</label
+    >
+    <button class="lnk" title="Draws weak signals stronger, or all evenly" onclick={() => (lifts = !lifts)}
+      >{lifts ? "lifts weak" : "even"}</button
+    >
+  </div>
 </div>
 
 <style>
@@ -135,11 +163,25 @@
     height: 100%;
     min-height: 140px;
   }
-  canvas {
+  .plane {
     position: absolute;
-    image-rendering: auto;
   }
-  svg {
+  .plane > * {
+    position: absolute;
+    inset: 0;
+    width: 100%;
+    height: 100%;
+  }
+  .contour {
+    fill: none;
+    stroke: var(--ink-3);
+    stroke-width: 0.8;
+    vector-effect: non-scaling-stroke;
+  }
+  .contour.dark {
+    stroke: var(--paper);
+  }
+  .map > svg {
     position: absolute;
     inset: 0;
     cursor: crosshair;
@@ -158,11 +200,38 @@
     stroke: var(--ink);
     stroke-width: 1.2;
   }
-  .tone {
+  .told {
     position: absolute;
     right: 16px;
-    top: 2px;
+    top: 0;
+    display: flex;
+    gap: 24px;
+    align-items: center;
+    height: 28px;
     font-size: 12px;
-    background: var(--paper);
+  }
+  .legend {
+    position: relative;
+    width: 150px;
+    height: 26px;
+  }
+  .legend .note {
+    position: absolute;
+    right: calc(100% + 8px);
+    top: 0;
+    line-height: 12px;
+  }
+  .bar {
+    position: absolute;
+    inset: 2px 0 auto;
+    height: 8px;
+  }
+  .at {
+    position: absolute;
+    top: 11px;
+    transform: translateX(-50%);
+    font-size: 10.5px;
+    line-height: 14px;
+    color: var(--ink-3);
   }
 </style>

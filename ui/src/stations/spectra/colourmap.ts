@@ -28,6 +28,6 @@ export function colours(night: boolean): [number, number, number][] {
     const t = k / (steps - 1);
     const dark = night ? 0.2 + 0.72 * t : 0.964 - 0.735 * t;
     const chroma = t < 0.3 ? 0.012 : 0.012 + 0.1 * Math.sin((Math.PI * (t - 0.3)) / 0.95);
-    return rgb(dark, chroma, t < 0.3 ? 85 : 255);
+    return rgb(dark, chroma, t < 0.3 && !night ? 85 : 255);
   });
 }
