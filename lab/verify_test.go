@@ -66,6 +66,13 @@ func workedFolder(t *testing.T) (dir, id string) {
 	b = must[store.Batch](t)(l.SaveChoices(ctx, id, b.Revision, batch.Choices{LeftOut: map[string][]batch.LeftOut{"x": {{InjectionID: b.Injections[0].ID, Reason: "cap"}}}}, "a cap leaked", who))
 	must[store.Batch](t)(l.Settle(ctx, id, b.Revision, []string{anyNotice(t, l, id)}, "seen", who))
 	must[store.Report](t)(l.KeepReport(ctx, id, "batch", "", who))
+	for k, name := range []string{"Caffeine", "Theobromine", "Theophylline"} {
+		at := float64(100 + k)
+		must[LibraryTaken](t)(l.AddSpectrum(ctx, LibraryEntry{Library: "Own: leaves", Name: name, Peaks: [][2]float64{{at, 100}, {at + 94, 999}}}, who))
+	}
+	if err := l.PutSpectrumAway(ctx, must[[]LibraryEntry](t)(l.spectraOfLibraries(ctx, ""))[2].ID, who); err != nil {
+		t.Fatal(err)
+	}
 	return dir, id
 }
 
@@ -174,6 +181,12 @@ func TestEveryAlterationIsFound(t *testing.T) {
 		"the name of a batch":              {"UPDATE batches SET name = 'Other'", "was called Leaves"},
 		"a batch and all of it":            {"DELETE FROM settled; DELETE FROM results; DELETE FROM reports; DELETE FROM injections; DELETE FROM batches", "of which the record tells, is missing"},
 		"a batch from nowhere":             {"INSERT INTO batches SELECT id || 'x', study_id, 'Ghost', method_version_id, 1, created_at, NULL, 0 FROM batches", "does not tell of the batch Ghost"},
+		"the lines of a spectrum":          {"UPDATE library_spectra SET document = replace(document, '999', '998') WHERE name = 'Caffeine'", "The spectrum Caffeine of the library Own: leaves"},
+		"the name of a spectrum":           {"UPDATE library_spectra SET name = 'Another' WHERE name = 'Caffeine'", "The spectrum Another of the library Own: leaves"},
+		"a spectrum that is gone":          {"DELETE FROM library_spectra WHERE name = 'Caffeine'", "The library Own: leaves has -1 spectra"},
+		"a spectrum from nowhere":          {"INSERT INTO library_spectra SELECT id || 'x', library, name, kind, hash, document, added_by, added_at, '' FROM library_spectra WHERE name = 'Caffeine'", "The library Own: leaves has +1 spectra"},
+		"a spectrum of another library":    {"UPDATE library_spectra SET library = 'Other' WHERE name = 'Caffeine'", "The library Other has +1 spectra"},
+		"a spectrum taken out again":       {"UPDATE library_spectra SET away = ''", "-1 spectra of libraries are put away"},
 		"a foreign key that signs":         {"INSERT INTO keys VALUES ('00', '2026-01-01')", "does not tell of the key"},
 	} {
 		wrong := strings.Join(found(t, altered(t, dir, c.sql)), "\n")

@@ -3,11 +3,15 @@ package store
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"path/filepath"
+	"slices"
 	"sort"
+	"strings"
 
 	"github.com/pressly/goose/v3"
 
@@ -26,7 +30,7 @@ type Verified struct {
 func (s *Store) Verify(ctx context.Context, progress func(done, total int)) (v Verified, err error) {
 	blobs := func(t *Tx, v *Verified) error { return s.checkBlobs(t, v, progress) }
 	err = s.Read(ctx, func(t *Tx) error {
-		for _, check := range []func(*Tx, *Verified) error{s.checkIntegrity, s.checkSchema, blobs, s.checkRecord, s.checkVersions, s.checkLayouts, s.checkResults, s.checkResolved} {
+		for _, check := range []func(*Tx, *Verified) error{s.checkIntegrity, s.checkSchema, blobs, s.checkRecord, s.checkVersions, s.checkLayouts, s.checkLibraries, s.checkResults, s.checkResolved} {
 			if err := check(t, &v); err != nil {
 				return err
 			}
@@ -293,6 +297,74 @@ func (s *Store) checkLayouts(t *Tx, v *Verified) error {
 		v.say("The report %s.%s was made and is not there any more.", name, format)
 		return err
 	})
+}
+
+// checkLibraries compares the lines of spectra with their hashes, and how many each library was given with what the record tells.
+func (s *Store) checkLibraries(t *Tx, v *Verified) error {
+	held, away := map[string]int{}, 0
+	err := t.each("SELECT library, name, kind, hash, document, away FROM library_spectra ORDER BY rowid", nil, func(r *sql.Rows) error {
+		var library, name, kind, hash, document, putAway string
+		if err := r.Scan(&library, &name, &kind, &hash, &document, &putAway); err != nil {
+			return err
+		}
+		held[library]++
+		if putAway != "" {
+			away++
+		}
+		var told struct {
+			Name  string          `json:"name"`
+			Kind  string          `json:"kind"`
+			Peaks json.RawMessage `json:"peaks"`
+		}
+		if err := json.Unmarshal([]byte(document), &told); err != nil || told.Name != name || told.Kind != kind || Hash(told.Peaks) != hash {
+			v.say("The spectrum %s of the library %s is not the one that was kept.", name, library)
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	err = t.each("SELECT subject, after FROM record WHERE action = ?", []any{LibraryAction}, func(r *sql.Rows) error {
+		var subject, after string
+		if err := r.Scan(&subject, &after); err != nil {
+			return err
+		}
+		if after == "" {
+			away--
+			return nil
+		}
+		var told struct {
+			Added int `json:"added"`
+		}
+		if err := json.Unmarshal([]byte(after), &told); err != nil {
+			return fmt.Errorf("what the record tells of %s: %w", subject, err)
+		}
+		held[libraryOf(subject, held)] -= told.Added
+		return nil
+	})
+	for _, name := range slices.Sorted(maps.Keys(held)) {
+		if n := held[name]; n != 0 {
+			v.say("The library %s has %+d spectra beside those that the record tells of.", name, n)
+		}
+	}
+	if away != 0 {
+		v.say("%+d spectra of libraries are put away beside those that the record tells of.", away)
+	}
+	return err
+}
+
+// libraryOf is the library that a row of the record begins with: the longest of the names, as one may hold another, or else what stands before the colon.
+func libraryOf(subject string, names map[string]int) string {
+	found := ""
+	for name := range names {
+		if strings.HasPrefix(subject, name+": ") && len(name) > len(found) {
+			found = name
+		}
+	}
+	if found == "" {
+		found, _, _ = strings.Cut(subject, ": ")
+	}
+	return found
 }
 
 func (s *Store) checkResults(t *Tx, v *Verified) error {

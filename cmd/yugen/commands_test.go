@@ -164,7 +164,7 @@ func TestBadInputIsASentenceAndExitCode1(t *testing.T) {
 		{"", []string{"peaks", letter}, "line 1: no table of numbers"},
 		{"", []string{"peaks", filepath.Join(dir, "none.cdf")}, "no such file"},
 		{`{"points": [{"x": 5, "y": 10}]}`, []string{"curve", "-"}, "needs at least 2"},
-		{`{"points": [{"x": 0, "y": 1}, {"x": 1, "y": 2}, {"x": 2, "y": 3}], "weight": "1/x"}`, []string{"curve", "-"}, "point 1"},
+		{`{"points": [{"x": 0, "y": 1}, {"x": 1, "y": 2}, {"x": 2, "y": 3}], "weight": "1/x"}`, []string{"curve", "-"}, "(x 0, y 1) has no weight 1/x"},
 		{`{"points": "many"}`, []string{"curve", "-"}, "the field points holds a string; a list is wanted"},
 		{`{"points": [{"x": 5}]}`, []string{"curve", "-"}, "point 1 lacks its y"},
 		{`{"points": [{"x": 1, "y": 1e999}]}`, []string{"curve", "-"}, "the number 1e999 in the field points.y is too large"},

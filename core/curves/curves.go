@@ -267,7 +267,7 @@ func enough(xs []float64, powers []int) error {
 		distinct = slices.DeleteFunc(distinct, func(x float64) bool { return x == 0 })
 	}
 	if len(distinct) < len(powers) {
-		return fmt.Errorf("levels in use: %d; this model needs %d or more that differ", len(distinct), len(powers))
+		return fmt.Errorf("levels in use: %d; this model needs at least %d that differ", len(distinct), len(powers))
 	}
 	return nil
 }
