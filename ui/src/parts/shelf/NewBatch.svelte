@@ -90,12 +90,14 @@
     </p>
   {/if}
   <label
-    >Files <input
-      type="file"
-      multiple
-      title="Taken in as soon as the batch is there"
-      onchange={(e) => (files = [...(e.currentTarget.files ?? [])])}
-    /></label
+    >Files <span class="files"
+      ><span class="lnk">{files.length > 0 ? `${count(files.length, "file")} chosen` : "choose them"}</span><input
+        type="file"
+        multiple
+        title="Taken in as soon as the batch is there"
+        onchange={(e) => (files = [...(e.currentTarget.files ?? [])])}
+      /></span
+    ></label
   >
   <label
     >Run list <textarea
@@ -116,6 +118,24 @@
 </form>
 
 <style>
+  .files {
+    position: relative;
+    min-height: 26px;
+  }
+  .files .lnk {
+    line-height: 26px;
+  }
+  .files:focus-within {
+    outline: 2px solid var(--ai);
+  }
+  /* It is pressed, and reached by keys; its words are ours. */
+  .files input {
+    position: absolute;
+    inset: 0;
+    width: 100%;
+    opacity: 0;
+    cursor: pointer;
+  }
   form {
     display: grid;
     gap: 9px;
