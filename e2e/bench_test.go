@@ -75,6 +75,39 @@ func TestAListFromTheBenchToThePage(t *testing.T) {
 	d.quiet()
 }
 
+// A list that somebody writes stays while they look elsewhere and when another gives theirs; it is refused with a sentence while that is under way.
+func TestTwoWriteListsForOneInstrument(t *testing.T) {
+	d := openBench(t, "60")
+	other := &desk{t: t, program: d.program, address: d.address}
+	other.browse("J. Keller")
+	other.do(chromedp.Navigate(d.address + "/bench"))
+	d.press("1")
+	d.until("a list can be written", toBench)
+	d.fill(`[data-cell="0 name"]`, "Pond water")
+	d.fill(`[aria-label="Name of the batch"]`, "Ponds")
+	const written = `document.querySelector("[data-cell='0 name']")?.value === "Pond water" && document.querySelector("[aria-label='Name of the batch']")?.value === "Ponds"`
+	d.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
+	d.press("2")
+	d.until("the other instrument's list is empty", `document.querySelector("[data-cell='0 name']")?.value === "" && document.querySelector("h1").textContent.includes("GC 1")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("a.wm").click()`))
+	d.until("the shelf", `document.querySelector("[aria-label=Studies]")`)
+	d.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("a.bench").click()`))
+	d.until("the bench", `document.querySelector("[role=tablist]")`)
+	d.press("1")
+	d.until("what was written is there", written)
+
+	other.list("1", "Teas of another", "Green tea assay")
+	d.until("it is told", `document.querySelector("form [role=status]")?.textContent.includes("was given another list meanwhile, by J. Keller")`)
+	d.text("form button", "Give it 1 injection")
+	d.until("it is refused", `(document.querySelector("form [role=alert]")?.textContent ?? "").length > 20`)
+	if !read[bool](d, `document.querySelector("[data-cell='0 name']")?.value === "Pond water"`) {
+		t.Error("what was refused is lost")
+	}
+	d.text("form button", "leave it")
+	d.until("the list of the other", `document.querySelector("main h1").textContent.startsWith("Getting ready for Teas of another")`)
+	d.quiet("status of 422", "status of 409")
+}
+
 // When the flame goes out the bench says what happened and what is in doubt; once the cause is mended it goes on by Enter, and runs the doubtful one again.
 func TestTroubleOnTheBench(t *testing.T) {
 	d := openBench(t, "400")

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"math"
 	"slices"
+
+	"yugen/core/spectra"
 )
 
 // whole fits the scans as they were measured by spectra that are known: amounts, and their variances.
@@ -125,7 +127,7 @@ func (p *prepared) report(out *Result, f factors) {
 		}
 		return 1
 	})
-	out.doubt()
+	out.doubt(p.stack.Kind)
 }
 
 func (p *prepared) portion(amounts, variances table, a, k int) Portion {
@@ -259,6 +261,8 @@ const (
 	bandLimit    = 0.98
 	bandNoise    = 9.0 // noise units of information that a spectrum or a profile may fall below 0
 	shareLimit   = 0.3
+	tooNear      = 0.6   // cosine of two profiles in time
+	something    = 0.02  // of a component's largest area
 	cutAlike     = 0.985 // spectra that are so alike may be one compound cut in two
 	unexplained  = 0.05
 	leastT, topT = 0.001, 30.0
@@ -283,7 +287,10 @@ func (p *prepared) bands(f factors) []float64 {
 				continue
 			}
 			other := f.spectra.column(b)
-			less := furthest(own, other, ofSpectra.row(a))
+			less := 0.0
+			if p.stack.Kind != spectra.Wavelength { // of light, what would elute where another is alone was taken off
+				less = furthest(own, other, ofSpectra.row(a))
+			}
 			more := furthest(f.amounts.column(b), f.amounts.column(a), ofAmounts.column(b))
 			for _, t := range []float64{-less, more} {
 				if t == 0 {
@@ -337,11 +344,29 @@ func furthest(own, other, information []float64) float64 {
 	return low
 }
 
+// together is how much two components elute as one: the cosine between their profiles, on average of the samples that have something of both; 1 is as one.
+func together(a, b *Component) float64 {
+	largest := func(c *Component) (most float64) {
+		for _, p := range c.Samples {
+			most = max(most, p.AreaS)
+		}
+		return most
+	}
+	mostA, mostB := largest(a), largest(b)
+	sum, n := 0.0, 0.0
+	for k := range a.Samples {
+		if a.Samples[k].AreaS > something*mostA && b.Samples[k].AreaS > something*mostB {
+			sum, n = sum+Cosine(a.Samples[k].Profile, b.Samples[k].Profile), n+1
+		}
+	}
+	return sum / max(1, n)
+}
+
 // MinorsMissed is what holds of every stretch.
 const MinorsMissed = "Minors below 1 % may be missed."
 
 // doubt says in words what is not sure.
-func (r *Result) doubt() {
+func (r *Result) doubt(kind spectra.Kind) {
 	for i := range r.Components {
 		c := &r.Components[i]
 		if c.Background {
@@ -355,6 +380,9 @@ func (r *Result) doubt() {
 		}
 		for j := range r.Components {
 			o := &r.Components[j]
+			if kind == spectra.Wavelength && j != i && !o.Background && together(c, o) > tooNear {
+				c.Doubts = append(c.Doubts, fmt.Sprintf("It elutes almost with the component at %.3f min, and spectra of light are broad: how much is of which is not sure.", o.ApexMin))
+			}
 			if j < i && !o.Background && Cosine(c.Spectrum, o.Spectrum) > cutAlike {
 				c.CutInTwo = true
 				c.Doubts = append(c.Doubts, fmt.Sprintf("Its spectrum is that of the component at %.3f min: one compound cut in two?", o.ApexMin))
@@ -363,6 +391,9 @@ func (r *Result) doubt() {
 	}
 	if r.Agree < agreeing {
 		r.Doubts = append(r.Doubts, fmt.Sprintf("Two starts came to different spectra, with a cosine of %.2f.", r.Agree))
+	}
+	if r.Agree >= agreeing && r.Apart > nearly {
+		r.Doubts = append(r.Doubts, fmt.Sprintf("Two starts came to amounts of which %.0f %% differ.", 100*r.Apart))
 	}
 	if left := 1 - r.Explained; left > unexplained {
 		r.Doubts = append(r.Doubts, fmt.Sprintf("%.1f %% of the signal stays unexplained, most of it near %.2f min.", 100*left, r.LeftAtMin))

@@ -8,7 +8,7 @@ import (
 )
 
 // Edition names how stretches are resolved. It changes with any change of a number, so that what was kept from before is resolved again.
-const Edition = "2"
+const Edition = "3"
 
 // Options are what may be said beforehand.
 type Options struct {
@@ -53,7 +53,9 @@ type Result struct {
 	// ExplainedBy is the share that so many components without any sign would explain, from 1 on.
 	ExplainedBy []float64
 	// Agree is the least cosine between spectra from two starts; 1 with one component.
-	Agree  float64
+	Agree float64
+	// Apart is the largest share of a component's amounts by which two starts differ; 0 with one component.
+	Apart  float64
 	Doubts []string
 	NoiseA float64 // the variance of a cell is NoiseA + NoiseB × signal
 	NoiseB float64
@@ -93,18 +95,18 @@ func Resolve(s Stack, o Options) (Result, error) {
 		rank++
 	}
 	p.mendOffset(sc, rank)
-	f, agree := p.factorsOf(sc, rank)
+	f, like := p.factorsOf(sc, rank)
 	if more && backgrounds(f) != 1 {
-		f, agree = p.factorsOf(sc, k)
+		f, like = p.factorsOf(sc, k)
 	}
 	for o.Compounds == 0 && f.k() > 1 {
 		several := p.severalPeaks(f)
 		if len(several) == 0 || len(several) == f.k() {
 			break
 		}
-		f, agree = p.factorsOf(sc, f.k()-len(several))
+		f, like = p.factorsOf(sc, f.k()-len(several))
 	}
-	out.Agree, out.NoiseA, out.NoiseB = agree, p.scanA, p.scanB
+	out.Agree, out.Apart, out.NoiseA, out.NoiseB = like.cosine, like.apart, p.scanA, p.scanB
 	p.report(&out, f)
 	return out, nil
 }
@@ -135,30 +137,36 @@ func (p *prepared) explainedBy(s scaled) []float64 {
 	return list
 }
 
-// agreeing is the cosine from which on two starts have come to the same spectra.
-const agreeing = 0.98
+// From this cosine on, and up to this share of amounts, two starts have come to the same.
+const (
+	agreeing = 0.98
+	nearly   = 0.03
+)
+
+// likeness is how like two sets of factors are: the least cosine between their spectra, and the largest share of a component's amounts by which they differ.
+type likeness struct{ cosine, apart float64 }
 
 // factorsOf fits so many components from two starts, and takes the better one.
-func (p *prepared) factorsOf(s scaled, k int) (factors, float64) {
+func (p *prepared) factorsOf(s scaled, k int) (factors, likeness) {
 	byScans, byPlaces := s.starts(k)
 	if k == 1 {
-		return p.polish(p.fitted(s, byScans, false), polishing), 1
+		return p.polish(p.fitted(s, byScans, false), polishing), likeness{cosine: 1}
 	}
 	var a, b factors
 	var both sync.WaitGroup
 	both.Go(func() { a = p.fitted(s, byScans, false) })
 	both.Go(func() { b = p.fitted(s, byPlaces, true) })
 	both.Wait()
-	agree := agreement(a, b)
-	a = p.polish(a, polishing)
-	if agree > theSame { // both are there already
-		return a, agree
+	like := likenessOf(a, b)
+	a = p.partings(p.polish(a, polishing))
+	if like.cosine > theSame { // both are there already
+		return a, likeness{cosine: like.cosine}
 	}
-	b = p.polish(b, polishing)
-	if agree = agreement(a, b); agree > agreeing && b.chi2 < a.chi2 {
-		return b, agree
+	b = p.partings(p.polish(b, polishing))
+	if like = likenessOf(a, b); like.cosine > agreeing && b.chi2 < a.chi2 {
+		return b, like
 	}
-	return a, agree
+	return a, like
 }
 
 const (
@@ -190,9 +198,9 @@ func (p *prepared) fitted(s scaled, start factors, fromAmounts bool) factors {
 	return f
 }
 
-// agreement is the least cosine between the spectra of two sets of factors, each paired with that which is most like it.
-func agreement(a, b factors) float64 {
-	least, used := 1.0, make([]bool, b.k())
+// likenessOf pairs each component of a set of factors with that of another whose spectrum is most like its own.
+func likenessOf(a, b factors) likeness {
+	like, used := likeness{cosine: 1}, make([]bool, b.k())
 	for c := range a.k() {
 		best, most := -1, -1.0
 		for d := range b.k() {
@@ -202,8 +210,25 @@ func agreement(a, b factors) float64 {
 		}
 		if best >= 0 {
 			used[best] = true
+			like.apart = math.Max(like.apart, differing(a.amounts.column(c), b.amounts.column(best)))
 		}
-		least = math.Min(least, most)
+		like.cosine = math.Min(like.cosine, most)
 	}
-	return least
+	return like
+}
+
+// differing is the share by which two lists of amounts differ, each scaled to the same sum: a factor is not a difference.
+func differing(a, b []float64) float64 {
+	sumA, sumB := 0.0, 0.0
+	for i, v := range a {
+		sumA, sumB = sumA+v, sumB+b[i]
+	}
+	if !(sumA > 0 && sumB > 0) {
+		return 1
+	}
+	sum := 0.0
+	for i, v := range a {
+		sum += math.Abs(v/sumA - b[i]/sumB)
+	}
+	return sum / 2
 }

@@ -31,7 +31,7 @@
   const post = $derived(posts.find((p) => p.id === bench.chosen) ?? posts.find((p) => p.id === first));
   const live = createQuery(() => ask.live(post?.id ?? ""));
   const phase = $derived(post?.state?.phase);
-  const writing = $derived(!post?.state?.vented && (bench.writing || (post?.state && !post.list)));
+  const writing = $derived(!post?.state?.vented && (bench.draft(post?.id ?? "").open || (post?.state && !post.list)));
   const free = $derived(phase === "resting");
   const running = $derived(posts.filter((p) => p.state?.phase === "running").length);
   let choice = $state("");
@@ -88,7 +88,7 @@
         {:else if post.state.vented}<Venting {post} vented={post.state.vented} />
         {:else}
           {#if free}<p class="free">
-              <button class="btn" title="Writes a list for it" onclick={() => (bench.writing = true)}>New list</button>
+              <button class="btn" title="Writes a list for it" onclick={() => (bench.write(post.id).open = true)}>New list</button>
               <span class="note">{post.state.confirmed ? `The list has ended: ${post.state.confirmed}.` : "It is at rest."}</span>
             </p>{/if}
           <div class="picture" class:short={phase === "stopped" && post.state.trouble}>

@@ -1,13 +1,38 @@
 // The bench as it is looked at: which instrument, and what is asked of it.
+import { SvelteMap } from "svelte/reactivity";
 import { answer, api, type BenchAct, type BenchPost, type ListAsked, type View } from "../api/client";
 import { ask, queries } from "../state/ask";
 import { who } from "../state/who.svelte";
+import { empty, type Row } from "./newlist";
+
+/** A list that is written for an instrument, and not given yet. It stays while one looks elsewhere, and whatever somebody else does with the instrument. */
+class Draft {
+  /** Whether it is on the screen although the instrument has a list. */
+  open = $state(false);
+  batch = $state(""); // empty for a new one
+  study = $state("");
+  name = $state("");
+  version = $state("");
+  rows = $state<Row[]>([empty(), empty(), empty()]);
+  start = $state<ListAsked["start"]>("when_ready");
+  ending = $state<ListAsked["ending"]>("leave_clean");
+}
 
 class Bench {
   chosen = $state("");
-  /** A list that is written, and not given yet. */
-  writing = $state(false);
   trouble = $state("");
+  private drafts = new SvelteMap<string, Draft>();
+
+  /** The list that is written for an instrument. */
+  draft(id: string): Draft {
+    return this.drafts.get(id) ?? untouched;
+  }
+  /** The same, to be written on. */
+  write(id: string): Draft {
+    const draft = this.drafts.get(id) ?? new Draft();
+    if (!this.drafts.has(id)) this.drafts.set(id, draft);
+    return draft;
+  }
 
   private async asked(to: Promise<BenchPost>): Promise<boolean> {
     try {
@@ -27,7 +52,7 @@ class Bench {
   async start(id: string, body: ListAsked): Promise<boolean> {
     await who.sure();
     const done = await this.asked(answer(api.POST("/api/bench/{instrument}/list", { params: { path: { instrument: id } }, body })));
-    if (done) this.writing = false;
+    if (done) this.drafts.delete(id);
     return done;
   }
   fault(id: string, name: string): Promise<boolean> {
@@ -48,6 +73,9 @@ class Bench {
     }
   }
 }
+
+/** Of an instrument for which nothing was written. */
+const untouched = new Draft();
 
 export const bench = new Bench();
 
