@@ -165,7 +165,7 @@ func (p *Profile) roles(lines []string, columns int, out *Proposal) {
 			p.Columns = append(p.Columns, Column{Column: c, Role: SignalColumn})
 		}
 	}
-	label := strings.ToLower(field(p.Heading, 1) + " " + field(p.Units, 1))
+	unit := unitSaid(field(p.Heading, 1) + " " + field(p.Units, 1))
 	last := 0.0
 	for n := p.Data; n <= len(lines); n++ {
 		if f := p.Fields(lines[n-1]); len(f) >= 2 {
@@ -175,12 +175,8 @@ func (p *Profile) roles(lines []string, columns int, out *Proposal) {
 		}
 	}
 	switch {
-	case millisecondsWord.MatchString(label):
-		p.TimeUnit = Milliseconds
-	case secondsWord.MatchString(label):
-		p.TimeUnit = Seconds
-	case strings.Contains(label, "min"):
-		p.TimeUnit = Minutes
+	case unit != "":
+		p.TimeUnit = unit
 	case last >= 300:
 		p.TimeUnit = Seconds
 		out.Guesses = append(out.Guesses, fmt.Sprintf("No unit of time is said; the run ends at %g, so seconds are taken.", last))

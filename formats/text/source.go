@@ -91,10 +91,10 @@ func (s *source) read() (line int, fields []string, err error) {
 	return 0, nil, io.EOF
 }
 
-// delimiter is what most of the lines are parted by. A semicolon or tab wins over a comma, which may be the decimal mark.
+// delimiter is what most of the lines are parted by. A tab, semicolon or bar wins over a comma, which may be the decimal mark.
 func delimiter(data []byte) rune {
 	lines := bytes.SplitN(data, []byte("\n"), 60)
-	for _, d := range []rune{'\t', ';'} {
+	for _, d := range []rune{'\t', ';', '|'} {
 		n := 0
 		for _, l := range lines {
 			if bytes.ContainsRune(l, d) {

@@ -205,28 +205,55 @@ func (t *table) readHeading(above []row) {
 	if t.units != nil {
 		label += " " + t.units[0]
 	}
-	switch label = strings.ToLower(label); {
-	case millisecondsWord.MatchString(label):
-		t.secondsPer, t.saysTimeUnit = 1e-3, true
-	case secondsWord.MatchString(label):
-		t.secondsPer, t.saysTimeUnit = 1, true
-	case regexp.MustCompile(`(^|[^a-z])min`).MatchString(label):
-		t.saysTimeUnit = true
+	if unit := unitSaid(label); unit != "" {
+		t.secondsPer, t.saysTimeUnit = secondsPer[unit], true
 	}
 	for _, r := range above {
 		t.readField(r.fields)
 	}
 }
 
+// timeWords are what programs call units of time.
+var timeWords = []struct {
+	unit  TimeUnit
+	words string
+}{
+	{Milliseconds, `ms|msec|milliseconds?|millisekunden?`},
+	{Seconds, `s|secs?|seconds?|sek|sekunden?|secondes?|segundos?`},
+	{Minutes, `mins?|minutes?|minuten?|minutos?`},
+	{Hours, `h|hrs?|hours?|stunden?|heures?|horas?`},
+}
+
 var (
-	secondsWord      = regexp.MustCompile(`(^|[^a-z])(s|sec|second|seconds|sek|sekunden)($|[^a-z])`)
-	millisecondsWord = regexp.MustCompile(`(^|[^a-z])(ms|msec|millisecond|milliseconds)($|[^a-z])`)
+	unitInLabel = map[TimeUnit]*regexp.Regexp{}
+	unitAlone   = map[TimeUnit]*regexp.Regexp{}
 )
 
+func init() {
+	for _, t := range timeWords {
+		unitInLabel[t.unit] = regexp.MustCompile(`(^|[^\pL])(` + t.words + `)($|[^\pL])`)
+		unitAlone[t.unit] = regexp.MustCompile(`^(` + t.words + `)$`)
+	}
+}
+
+// unitSaid is the unit of time that a label names; "" where it names none.
+func unitSaid(label string) TimeUnit {
+	label = strings.ToLower(label)
+	for _, t := range timeWords {
+		if unitInLabel[t.unit].MatchString(label) {
+			return t.unit
+		}
+	}
+	return ""
+}
+
+// isUnits tells whether a line is one of units: it begins with one of time.
 func isUnits(fields []string) bool {
-	switch strings.Trim(strings.ToLower(fields[0]), "[]()") {
-	case "min", "s", "sec", "minutes", "seconds", "ms":
-		return true
+	first := strings.Trim(strings.ToLower(fields[0]), "[]()")
+	for _, t := range timeWords {
+		if unitAlone[t.unit].MatchString(first) {
+			return true
+		}
 	}
 	return false
 }
@@ -282,7 +309,7 @@ type collected struct {
 
 // collect prepares for a table of at most so many rows.
 func (t table) collect(begun []row, rows int) *collected {
-	c := &collected{table: t, columns: len(begun[0].fields)}
+	c := &collected{table: t, columns: columnsOf(begun)}
 	c.times, c.lines, c.values = make([]float64, 0, rows), make([]int, 0, rows), make([][]float64, c.columns-1)
 	for i := range c.values {
 		c.values[i] = make([]float64, 0, rows)
@@ -290,10 +317,22 @@ func (t table) collect(begun []row, rows int) *collected {
 	return c
 }
 
+// columnsOf is how many columns the first rows have. A mark that stands behind the last number of each of them begins none.
+func columnsOf(begun []row) int {
+	n := len(begun[0].fields)
+	for n > 2 && !slices.ContainsFunc(begun, func(r row) bool { return len(r.fields) < n || r.fields[n-1] != "" }) {
+		n--
+	}
+	return n
+}
+
 // add takes the next row.
 func (c *collected) add(r row) error {
 	if blank(r.fields) {
 		return nil
+	}
+	for len(r.fields) > c.columns && r.fields[len(r.fields)-1] == "" {
+		r.fields = r.fields[:len(r.fields)-1]
 	}
 	if len(r.fields) != c.columns {
 		return &formats.Error{Line: r.line, Reason: fmt.Sprintf("there are %d columns; the lines before have %d", len(r.fields), c.columns)}
