@@ -58,7 +58,12 @@ func TestProcessingOnceMoreIsSeenBeforeItIsTaken(t *testing.T) {
 	d.until("the panel tells what came of it", `[...document.querySelectorAll(".jobs-panel .late")].some(p => p.textContent.includes("moved"))`)
 	d.accessible("jobs")
 	d.explained("jobs")
-	d.text(".jobs-panel .late button", "What changes")
+	d.until("the panel has the focus", `document.activeElement?.closest(".jobs-panel") !== null`)
+	for range read[int](d, `[...document.querySelectorAll("[data-job]")].findIndex(j => j.innerText.includes("What changes")) + 1`) {
+		d.press(kb.ArrowDown)
+	}
+	d.until("it is reached by keys", `document.activeElement?.matches("[data-job]") && document.activeElement.innerText.includes("What changes")`)
+	d.press(kb.Enter)
 	d.until("it is there again", `document.querySelector("section[aria-label='Once more'] table tbody tr") !== null && !document.querySelector("section[aria-label='Once more']").textContent.includes("Taken.")`)
 	d.quiet()
 }

@@ -36,6 +36,33 @@
     place.go({ batch, station: "results", query: { face: "changed", job } });
   }
   let taken = $state("");
+  /** What a job that has ended leads to; undefined where that is nothing. */
+  function follow(j: (typeof all)[number]): (() => void) | undefined {
+    if (!j.batch_id || j.state !== "done") return undefined;
+    if (j.kind === "process") return () => show(j.batch_id!, j.id);
+    return () => {
+      jobsPanel.open = false;
+      place.go({ batch: j.batch_id!, station: j.kind === "results" ? "results" : "batch", query: {} });
+    };
+  }
+  /** Arrows go from job to job; what is done with one is done by a key, too. */
+  function key(e: KeyboardEvent) {
+    const rows = [...(e.currentTarget as Element).querySelectorAll<HTMLElement>("[data-job]")];
+    const at = rows.findIndex((r) => r.contains(document.activeElement));
+    if (e.key === "ArrowDown" || e.key === "ArrowUp") {
+      rows[Math.max(0, Math.min(rows.length - 1, at + (e.key === "ArrowDown" ? 1 : -1)))]?.focus();
+      e.preventDefault();
+      return;
+    }
+    const job = all.find((j) => j.id === rows[at]?.dataset["job"]);
+    if (!job || (e.target as Element).closest("button")) return;
+    if (e.key === " " && job.state === "paused") void underway.ask(job, "continue");
+    else if (e.key === " " && job.pausable && job.ended === null) void underway.ask(job, "pause");
+    else if (e.key === "Delete" && job.ended === null) void underway.ask(job, "stop");
+    else if (e.key === "Enter") follow(job)?.();
+    else return;
+    e.preventDefault();
+  }
 </script>
 
 {#if underway.live.length > 0 || jobsPanel.open}
@@ -46,10 +73,11 @@
     <Portal>
       <Popover.Positioner>
         <Popover.Content class="jobs-panel" aria-label="Jobs">
-          <div class="work">
+          <!-- svelte-ignore a11y_no_static_element_interactions (each job takes the focus; its buttons do the same) -->
+          <div class="work" onkeydown={key}>
             <h2>Now</h2>
             {#each now as j (j.id)}
-              <div class="job">
+              <div class="job" data-job={j.id} tabindex="-1">
                 <p><b>{about(j)}</b><span class="mut">{left(j)}</span></p>
                 <span class="line" style:--done={j.total ? j.done / j.total : 0} class:open={!j.total}></span>
                 <p>
@@ -71,7 +99,7 @@
               </div>
             {:else}<p class="note">{query.isPending ? "Asking …" : "Nothing is being worked on."}</p>{/each}
             {#if waiting.length > 0}<h2>Waits</h2>
-              {#each waiting as j (j.id)}<p class="job">
+              {#each waiting as j (j.id)}<p class="job" data-job={j.id} tabindex="-1">
                   <span>{about(j)}</span><span class="note">{j.first ? "goes next" : "until another of its kind has ended"}</span>
                   {#if !j.first && waiting.length > 1}<button
                       class="lnk"
@@ -87,26 +115,22 @@
                 >
               </p>{/if}
             <h2>Lately <span class="note">kept for 90 days</span></h2>
-            {#each lately.slice(0, 8) as j (j.id)}<p class="job late">
+            {#each lately.slice(0, 8) as j (j.id)}<p class="job late" data-job={j.id} tabindex="-1">
                 <span class="mut">{clock(j.ended ?? j.since)}</span>
                 <span
                   >{about(j)}<span class="note came">
                     {j.outcome ?? (j.state === "failed" ? (j.message ?? outcome["failed"]) : outcome[j.state])}</span
                   ></span
                 >
-                {#if j.batch_id && j.kind === "process" && j.state === "done"}<button
+                {#if follow(j)}<button
                     class="lnk"
-                    title="What the version makes of it, beside its present results"
-                    onclick={() => show(j.batch_id!, j.id)}>What changes</button
-                  >{:else if j.batch_id && j.state === "done"}<button
-                    class="lnk"
-                    title="Opens the batch"
-                    onclick={() => {
-                      jobsPanel.open = false;
-                      place.go({ batch: j.batch_id!, station: j.kind === "results" ? "results" : "batch", query: {} });
-                    }}>Open</button
+                    title={j.kind === "process" ? "What the version makes of it, beside its present results" : "Opens the batch"}
+                    onclick={follow(j)}>{j.kind === "process" ? "What changes" : "Open"}</button
                   >{/if}
               </p>{:else}<p class="note">Nothing has ended yet.</p>{/each}
+            {#if all.length > 0}<p class="note keys">
+                <kbd>↑</kbd> <kbd>↓</kbd> job <kbd>Space</kbd> pause, go on <kbd>Delete</kbd> cancel <kbd>Enter</kbd> what came of it
+              </p>{/if}
           </div>
           <div class="script">
             <h2>The same from a script</h2>
@@ -182,6 +206,12 @@
   }
   p.late > span:nth-child(2) {
     flex: 1;
+  }
+  .job:focus-visible {
+    outline: 2px solid var(--ai);
+  }
+  .keys {
+    padding-top: 8px;
   }
   .came {
     display: block;
