@@ -61,3 +61,18 @@ func TestLightComesApartByWhatElutesAlone(t *testing.T) {
 		}
 	}
 }
+
+// Masses that elute as one are told apart by what they have to themselves; how sure that is, is said.
+func TestMassesThatEluteAsOneAreDoubted(t *testing.T) {
+	for seed := range uint64(40) {
+		m := made{compounds: 2 + int(seed)%2, samples: 6, scans: 130, places: 50, resolution: 0.1, shift: 0.25, height: 5000}
+		s, pure, areas := m.make(170 + seed)
+		r, err := Resolve(s, Options{Compounds: m.compounds})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if wrong := worstShare(r, pure, areas); wrong > 0.1 && !doubted(r) {
+			t.Errorf("seed %d: areas are off by %.2f of the largest, and nothing says so", seed, wrong)
+		}
+	}
+}

@@ -261,7 +261,8 @@ const (
 	bandLimit    = 0.98
 	bandNoise    = 9.0 // noise units of information that a spectrum or a profile may fall below 0
 	shareLimit   = 0.3
-	tooNear      = 0.6   // cosine of two profiles in time
+	tooNear      = 0.6   // cosine of two profiles in time, where spectra of light tell little apart
+	nearlyOne    = 0.9   // the same among masses
 	something    = 0.02  // of a component's largest area
 	cutAlike     = 0.985 // spectra that are so alike may be one compound cut in two
 	unexplained  = 0.05
@@ -380,8 +381,13 @@ func (r *Result) doubt(kind spectra.Kind) {
 		}
 		for j := range r.Components {
 			o := &r.Components[j]
-			if kind == spectra.Wavelength && j != i && !o.Background && together(c, o) > tooNear {
-				c.Doubts = append(c.Doubts, fmt.Sprintf("It elutes almost with the component at %.3f min, and spectra of light are broad: how much is of which is not sure.", o.ApexMin))
+			if j != i && !o.Background {
+				switch near := together(c, o); {
+				case kind == spectra.Wavelength && near > tooNear:
+					c.Doubts = append(c.Doubts, fmt.Sprintf("It elutes almost with the component at %.3f min, and spectra of light are broad: how much is of which is not sure.", o.ApexMin))
+				case kind == spectra.Mass && near > nearlyOne:
+					c.Doubts = append(c.Doubts, fmt.Sprintf("It elutes as one with the component at %.3f min: how much is of which rests on what they have apart in their spectra.", o.ApexMin))
+				}
 			}
 			if j < i && !o.Background && Cosine(c.Spectrum, o.Spectrum) > cutAlike {
 				c.CutInTwo = true
