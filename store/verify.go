@@ -342,6 +342,9 @@ func (s *Store) checkLibraries(t *Tx, v *Verified) error {
 		held[libraryOf(subject, held)] -= told.Added
 		return nil
 	})
+	if err != nil {
+		return err
+	}
 	for _, name := range slices.Sorted(maps.Keys(held)) {
 		if n := held[name]; n != 0 {
 			v.say("The library %s has %+d spectra beside those that the record tells of.", name, n)
@@ -350,7 +353,7 @@ func (s *Store) checkLibraries(t *Tx, v *Verified) error {
 	if away != 0 {
 		v.say("%+d spectra of libraries are put away beside those that the record tells of.", away)
 	}
-	return err
+	return nil
 }
 
 // libraryOf is the library that a row of the record begins with: the longest of the names, as one may hold another, or else what stands before the colon.

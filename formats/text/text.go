@@ -220,7 +220,7 @@ var timeWords = []struct {
 }{
 	{Milliseconds, `ms|msec|milliseconds?|millisekunden?`},
 	{Seconds, `s|secs?|seconds?|sek|sekunden?|secondes?|segundos?`},
-	{Minutes, `mins?|minutes?|minuten?|minutos?`},
+	{Minutes, `min\pL*`},
 	{Hours, `h|hrs?|hours?|stunden?|heures?|horas?`},
 }
 
